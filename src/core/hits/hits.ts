@@ -1,0 +1,138 @@
+/** Found hits, the decisions made on them, and where they show in the montage. */
+import type { Timeline } from '../plan/timeline.ts';
+import type { Hit, HitKind, Montage } from '../montage/types.ts';
+
+/** How far, in seconds, a decision may lie from a found hit and still mean it. */
+const MATCH_WINDOW: Partial<Record<HitKind, number>> = { note: 0.05, hat: 0.05, snare: 0.05, kick: 0.05, beat: 0.07 };
+const DEFAULT_WINDOW = 0.12;
+
+const windowOf = (kind: HitKind): number => MATCH_WINDOW[kind] ?? DEFAULT_WINDOW;
+
+/** A decision's time where the finder saw it, not where it was nudged to. */
+const foundTime = (hit: Hit): number => hit.evidence[0]?.t ?? hit.t;
+
+/**
+ * All hits of one source in order of time: the decisions as they are, and every found hit that no
+ * decision stands for. A decision stands for the nearest found hit in its window, whatever its
+ * kind; each found hit is claimed once. Decisions without a match stay.
+ */
+export function mergeHits(found: readonly Hit[], decisions: readonly Hit[]): Hit[] {
+  const ordered = [...found].sort((a, b) => a.t - b.t);
+  const pairs: { distance: number; f: number; d: number }[] = [];
+  decisions.forEach((decision, d) => {
+    const t = foundTime(decision);
+    const reach = windowOf(decision.kind);
+    let f = lowerBound(ordered, t - reach);
+    for (; f < ordered.length && ordered[f]!.t <= t + reach; f++) {
+      if (ordered[f]!.source === decision.source) pairs.push({ distance: Math.abs(ordered[f]!.t - t), f, d });
+    }
+  });
+  pairs.sort((a, b) => a.distance - b.distance);
+  const taken = new Set<number>();
+  const settled = new Set<number>();
+  for (const { f, d } of pairs) {
+    if (taken.has(f) || settled.has(d)) continue;
+    taken.add(f);
+    settled.add(d);
+  }
+  return [...decisions, ...ordered.filter((_, f) => !taken.has(f))].sort((a, b) => a.t - b.t);
+}
+
+function lowerBound(hits: readonly Hit[], t: number): number {
+  let low = 0;
+  let high = hits.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (hits[middle]!.t < t) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+/** Sound and picture this close, in seconds, are one moment. */
+export const FUSION_WINDOW = 0.08;
+
+/**
+ * Joins sound and picture finds of one source: an onset within the window of a flash becomes
+ * one hit at the picture's contact frame. Onsets and flashes at a hard cut are the cut's doing
+ * only for the flash, which is dropped.
+ */
+export function fuse(sound: readonly Hit[], flashes: readonly Hit[], cuts: readonly Hit[]): Hit[] {
+  const clear = flashes.filter((flash) => !cuts.some((cut) => Math.abs(cut.t - flash.t) < 0.05));
+  const used = new Set<Hit>();
+  const joined = clear.map((flash) => {
+    let nearest: Hit | null = null;
+    for (const onset of sound) {
+      const gap = Math.abs(onset.t - flash.t);
+      if (gap <= FUSION_WINDOW && !used.has(onset) && (!nearest || gap < Math.abs(nearest.t - flash.t))) nearest = onset;
+    }
+    if (!nearest) return flash;
+    used.add(nearest);
+    return {
+      ...flash,
+      audioT: nearest.t,
+      kind: 'shot' as const,
+      strength: Math.max(flash.strength, nearest.strength),
+      confidence: 1 - (1 - flash.confidence) * (1 - nearest.confidence),
+      evidence: [...flash.evidence, ...nearest.evidence],
+    };
+  });
+  return [...joined, ...sound.filter((onset) => !used.has(onset)), ...cuts].sort((a, b) => a.t - b.t);
+}
+
+/** A hit where the montage shows it. */
+export interface Occurrence {
+  /** Stable over edits: hit and the clip or music item that shows it. */
+  readonly key: string;
+  readonly hit: Hit;
+  readonly frame: number;
+}
+
+export const placementKey = (rule: string, occurrence: string): string => `${rule}|${occurrence}`;
+
+export const joinId = (before: string, after: string): string => `join:${before}:${after}`;
+
+/** Every join as a hit, with the decision made on it, if any. Joins stand as kept until rejected. */
+export function joinHits(montage: Montage): Hit[] {
+  const joins: Hit[] = [];
+  for (let i = 1; i < montage.clips.length; i++) {
+    const before = montage.clips[i - 1]!;
+    const after = montage.clips[i]!;
+    const id = joinId(before.id, after.id);
+    const decided = montage.hits.find((hit) => hit.id === id);
+    joins.push(decided ?? {
+      id, source: after.source, t: after.in, kind: 'join', strength: 1, confidence: 1, evidence: [], state: 'kept',
+    });
+  }
+  return joins;
+}
+
+/** One occurrence per clip or music item that shows the hit, in montage order. */
+export function occurrences(montage: Montage, hits: readonly Hit[], line: Timeline): Occurrence[] {
+  const result: Occurrence[] = [];
+  const bySource = new Map<string, Hit[]>();
+  for (const hit of hits) {
+    if (hit.kind === 'join') continue;
+    const list = bySource.get(hit.source);
+    if (list) list.push(hit);
+    else bySource.set(hit.source, [hit]);
+  }
+  for (const span of line.spans) {
+    for (const hit of bySource.get(span.clip.source) ?? []) {
+      const frame = line.frameOf(span, hit.t);
+      if (frame !== null) result.push({ key: `${hit.id}@${span.clip.id}`, hit, frame });
+    }
+  }
+  for (const item of montage.music) {
+    for (const hit of bySource.get(item.source) ?? []) {
+      if (hit.t < item.in || hit.t >= item.out) continue;
+      const at = item.at + hit.t - item.in;
+      if (at >= 0 && at < line.duration) result.push({ key: `${hit.id}@${item.id}`, hit, frame: line.frameAt(at) });
+    }
+  }
+  joinHits(montage).forEach((hit, i) => {
+    const span = line.spans.find((s) => s.index === i + 1);
+    if (span) result.push({ key: hit.id, hit, frame: span.first });
+  });
+  return result.sort((a, b) => a.frame - b.frame || (a.key < b.key ? -1 : 1));
+}

@@ -1,0 +1,65 @@
+/** Streaming picture features on small luma frames. */
+import type { PictureSignals } from './types.ts';
+
+export const LUMA_WIDTH = 160;
+export const LUMA_HEIGHT = 90;
+const BLOCK = 10;
+const COLUMNS = LUMA_WIDTH / BLOCK;
+const ROWS = LUMA_HEIGHT / BLOCK;
+const BINS = 32;
+
+export class PictureAnalyser {
+  private readonly times: number[] = [];
+  private readonly mean: number[] = [];
+  private readonly rise: number[] = [];
+  private readonly change: number[] = [];
+  private readonly histogram: number[] = [];
+  private last = new Uint8Array(LUMA_WIDTH * LUMA_HEIGHT);
+  private lastBlocks = new Float64Array(COLUMNS * ROWS);
+  private lastBins = new Float64Array(BINS);
+  private lastDuration = 0;
+
+  /** `luma`: 160x90 full-range values, rows top first; `t` and `duration` in source seconds. */
+  push(luma: Uint8Array, t: number, duration: number): void {
+    const blocks = new Float64Array(COLUMNS * ROWS);
+    const bins = new Float64Array(BINS);
+    let sum = 0;
+    let change = 0;
+    for (let y = 0, i = 0; y < LUMA_HEIGHT; y++) {
+      const row = Math.floor(y / BLOCK) * COLUMNS;
+      for (let x = 0; x < LUMA_WIDTH; x++, i++) {
+        const value = luma[i]!;
+        sum += value;
+        change += Math.abs(value - this.last[i]!);
+        blocks[row + Math.floor(x / BLOCK)]! += value;
+        bins[value >> 3]!++;
+      }
+    }
+    let rise = 0;
+    let spread = 0;
+    const first = this.times.length === 0;
+    if (!first) {
+      for (let b = 0; b < blocks.length; b++) rise = Math.max(rise, blocks[b]! - this.lastBlocks[b]!);
+      for (let b = 0; b < BINS; b++) spread += Math.abs(bins[b]! - this.lastBins[b]!);
+    }
+    const pixels = LUMA_WIDTH * LUMA_HEIGHT;
+    this.times.push(t);
+    this.mean.push(sum / pixels / 255);
+    this.rise.push(rise / (BLOCK * BLOCK) / 255);
+    this.change.push(first ? 0 : change / pixels / 255);
+    this.histogram.push(spread / (2 * pixels));
+    this.last.set(luma);
+    this.lastBlocks = blocks;
+    this.lastBins = bins;
+    this.lastDuration = duration;
+  }
+
+  finish(): PictureSignals {
+    // Decoders give frames in order of time; a stray one is sorted in.
+    return {
+      times: Float64Array.from(this.times), lastDuration: this.lastDuration,
+      mean: Float32Array.from(this.mean), rise: Float32Array.from(this.rise),
+      change: Float32Array.from(this.change), histogram: Float32Array.from(this.histogram),
+    };
+  }
+}

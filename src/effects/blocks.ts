@@ -1,0 +1,55 @@
+import type { EffectSpec } from '../core/accents/effect-spec.ts';
+import { hash, pcg } from '../core/random/hash.ts';
+
+export const blocks: EffectSpec = {
+  id: 'blocks', version: 1, name: 'Blocks', stage: 'move', taps: 1,
+  doc: 'Cuts the picture into cells and throws some of them aside.',
+  params: {
+    amountX: { label: 'Sideways', unit: '%', min: 0, max: 100, default: 0, identity: 0, doc: 'Largest sideways throw in % of the frame height.' },
+    amountY: { label: 'Up and down', unit: '%', min: 0, max: 100, default: 0, identity: 0, doc: 'Largest vertical throw in % of the frame height.' },
+    width: { label: 'Cell width', unit: '%', min: 1, max: 200, default: 24, doc: 'In % of the frame height.' },
+    height: { label: 'Cell height', unit: '%', min: 1, max: 100, default: 6, doc: 'In % of the frame height.' },
+    contrast: { label: 'Contrast', unit: '%', min: 0, max: 100, default: 50, doc: 'At 0 the throws are spread evenly, at 100 each is full.' },
+    coverage: { label: 'Coverage', unit: '%', min: 0, max: 100, default: 50, doc: 'Share of the cells that are thrown.' },
+    refresh: { label: 'Refresh', unit: 'frames', min: 1, max: 60, default: 2, doc: 'Frames until the cells are thrown anew.' },
+  },
+  uniforms: { amount: 2, cell: 2, shape: 2, seed: 1 },
+  thumbnail: { amountX: 12, amountY: 2, coverage: 60 },
+  resolve(p, { seed, age, lead }) {
+    if ((p['amountX'] === 0 && p['amountY'] === 0) || p['coverage'] === 0) return null;
+    const step = Math.floor((age + lead) / Math.max(1, Math.round(p['refresh']!)));
+    return {
+      amount: [p['amountX']! / 100, p['amountY']! / 100],
+      cell: [p['width']! / 100, p['height']! / 100],
+      shape: [p['contrast']! / 100, p['coverage']! / 100],
+      // 24 bits: a float uniform carries it exactly.
+      seed: hash(seed, step) >>> 8,
+    };
+  },
+  glsl: `
+vec2 EFFECT(Blocks u, vec2 p) {
+  ivec2 cell = ivec2(floor(p / u.cell));
+  uint h = pcg(pcg(uint(u.seed) ^ uint(cell.x)) ^ uint(cell.y));
+  if (unit(h) >= u.shape.y) return p;
+  vec2 throwTo = vec2(unit(pcg(h ^ 1u)), unit(pcg(h ^ 2u))) * 2.0 - 1.0;
+  throwTo = mix(throwTo, vec2(throwTo.x < 0.0 ? -1.0 : 1.0, throwTo.y < 0.0 ? -1.0 : 1.0), u.shape.x);
+  return p - throwTo * u.amount;
+}`,
+  reference(u, source) {
+    const [ax, ay] = u['amount'] as readonly number[];
+    const [cw, ch] = (u['cell'] as readonly number[]).map(Math.fround);
+    const [contrast, coverage] = u['shape'] as readonly number[];
+    const seed = u['seed'] as number;
+    const thrown = (h: number): number => {
+      const value = ((h >>> 8) / 16777216) * 2 - 1;
+      return value * (1 - contrast!) + (value < 0 ? -1 : 1) * contrast!;
+    };
+    return (x, y, out) => {
+      const column = Math.floor(Math.fround(x) / cw!);
+      const row = Math.floor(Math.fround(y) / ch!);
+      const h = pcg((pcg((seed ^ column) >>> 0) ^ row) >>> 0);
+      if ((h >>> 8) / 16777216 >= coverage!) source(x, y, out);
+      else source(x - thrown(pcg((h ^ 1) >>> 0)) * ax!, y - thrown(pcg((h ^ 2) >>> 0)) * ay!, out);
+    };
+  },
+};
