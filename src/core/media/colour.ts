@@ -58,7 +58,8 @@ export function yuvToRgb(y8: number, u8: number, v8: number, colour: YuvColour):
 }
 
 /**
- * 8-bit RGBA rows (top first) to limited-range BT.709 I420, chroma averaged over 2x2.
+ * 8-bit RGBA rows (top first) to limited-range BT.709 I420. Chroma lies on the left luma column, as
+ * H.264 means it by default (ITU-T H.264 annex E, chroma sample location type 0).
  * `width` and `height` must be even; `out` holds width*height*3/2 bytes.
  */
 export function rgbaToI420(rgba: Uint8Array | Uint8ClampedArray, width: number, height: number, out: Uint8Array): void {
@@ -73,19 +74,25 @@ export function rgbaToI420(rgba: Uint8Array | Uint8ClampedArray, width: number, 
   const uAt = width * height;
   const vAt = uAt + (uAt >> 2);
   const half = width >> 1;
+  for (let y = 0; y < height; y++) {
+    for (let x = 0, at = y * width; x < width; x++, at++) {
+      const i = at * 4;
+      out[at] = 16 + ((yr * rgba[i]! + yg * rgba[i + 1]! + yb * rgba[i + 2]! + 32768) >> 16);
+    }
+  }
   for (let y = 0; y < height; y += 2) {
     for (let x = 0; x < width; x += 2) {
       let r = 0, g = 0, b = 0;
-      for (let k = 0; k < 4; k++) {
-        const at = (y + (k >> 1)) * width + x + (k & 1);
-        const i = at * 4;
-        const R = rgba[i]!, G = rgba[i + 1]!, B = rgba[i + 2]!;
-        out[at] = 16 + ((yr * R + yg * G + yb * B + 32768) >> 16);
-        r += R; g += G; b += B;
+      for (let row = 0; row < 2; row++) {
+        const i = ((y + row) * width + x) * 4;
+        const left = x > 0 ? i - 4 : i;
+        r += rgba[left]! + 2 * rgba[i]! + rgba[i + 4]!;
+        g += rgba[left + 1]! + 2 * rgba[i + 1]! + rgba[i + 5]!;
+        b += rgba[left + 2]! + 2 * rgba[i + 2]! + rgba[i + 6]!;
       }
       const c = (y >> 1) * half + (x >> 1);
-      out[uAt + c] = 128 + ((ur * r + ug * g + ub * b + 131072) >> 18);
-      out[vAt + c] = 128 + ((vr * r + vg * g + vb * b + 131072) >> 18);
+      out[uAt + c] = 128 + ((ur * r + ug * g + ub * b + 262144) >> 19);
+      out[vAt + c] = 128 + ((vr * r + vg * g + vb * b + 262144) >> 19);
     }
   }
 }

@@ -1,0 +1,157 @@
+/** Montage to MP4. Untouched frames go to the encoder as they were decoded. */
+import { AudioSample, AudioSampleSource, Mp4OutputFormat, Output, StreamTarget, VideoSample, VideoSampleSource, canEncodeAudio, canEncodeVideo, type StreamTargetChunk } from 'mediabunny';
+import { OUTPUT_COLOUR, rgbaToI420 } from '../../core/media/colour.ts';
+import { soundPlan } from '../../core/plan/sound-plan.ts';
+import type { Montage, Timing } from '../../core/montage/types.ts';
+import { EngineError, cancelled } from '../errors.ts';
+import type { MediaLocation } from '../media/open.ts';
+import type { ListedStarts } from '../media/starts.ts';
+import { Studio } from '../preview/studio.ts';
+import type { Picture } from '../render/renderer.ts';
+
+export interface ExportOptions {
+  /** Even pixels. */
+  readonly width: number;
+  readonly height: number;
+  readonly timing: Timing;
+  readonly sound: 'aac' | 'opus' | 'none';
+  /** Without the accents, for comparison. */
+  readonly plain?: boolean;
+}
+
+export interface ExportProgress {
+  readonly frame: number;
+  readonly count: number;
+  /** Seconds, once it can be told. */
+  readonly left: number | null;
+}
+
+export interface ExportResult {
+  readonly frames: number;
+  readonly rendered: number;
+  readonly passedThrough: number;
+  readonly duration: number;
+}
+
+export interface ExportJob {
+  readonly montage: Montage;
+  readonly locations: ReadonlyMap<string, MediaLocation>;
+  readonly listed: ListedStarts;
+  readonly options: ExportOptions;
+}
+
+const SOUND_RATE = 48000;
+const SOUND_BLOCK = 48000;
+
+/** What the encoder is told about every frame. */
+const COLOUR_SPACE = { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', fullRange: false } as const;
+
+/** Bits a second for a size and rate: about 0.14 bits a pixel (common practice, no source). */
+const bitrateFor = (width: number, height: number, rate: number): number =>
+  Math.round(Math.min(80e6, Math.max(1.5e6, width * height * rate * 0.14)));
+
+/** True when the decoded planes are already what the encoder is to see. */
+function passable(picture: Picture, width: number, height: number): boolean {
+  const { yuv, rotation } = picture;
+  return rotation === 0 && yuv.width === width && yuv.height === height
+    && yuv.colour.matrix === OUTPUT_COLOUR.matrix && yuv.colour.fullRange === OUTPUT_COLOUR.fullRange
+    && Math.abs(picture.aspect - width / height) < 0.005;
+}
+
+/**
+ * Writes the montage into `writable`, which is closed at the end and aborted on any failure.
+ * @throws EngineError `cancelled` after an abort, `encoder` where the codec is missing.
+ */
+export async function exportMontage(
+  { montage, locations, listed, options }: ExportJob,
+  writable: WritableStream<StreamTargetChunk>, progress: (state: ExportProgress) => void, signal?: AbortSignal,
+): Promise<ExportResult> {
+  const studio = new Studio();
+  let output: Output | null = null;
+  try {
+    const { width, height } = options;
+    await studio.setMontage({ ...montage, settings: { ...montage.settings, timing: options.timing } }, listed);
+    for (const [source, location] of locations) await studio.setMedia(source, location);
+    const { timeline } = studio.planner;
+    if (timeline.count === 0) throw new EngineError('nothing-to-do', 'The montage has no clips: there is nothing to export.');
+    await checkEncoders(options);
+    output = new Output({ format: new Mp4OutputFormat({ fastStart: false }), target: new StreamTarget(writable, { chunked: true, chunkSize: 1 << 20 }) });
+    const bitrate = bitrateFor(width, height, timeline.fps);
+    const video = new VideoSampleSource({ codec: 'avc', bitrate, keyFrameInterval: 2 });
+    output.addVideoTrack(video);
+    const hasSound = options.sound !== 'none' && soundPlan(montage, timeline).length > 0;
+    const sound = hasSound ? new AudioSampleSource({ codec: options.sound === 'opus' ? 'opus' : 'aac', bitrate: 192e3 }) : null;
+    if (sound) output.addAudioTrack(sound);
+    await output.start();
+
+    const started = performance.now();
+    const buffer = new Uint8Array(width * height * 1.5);
+    let rendered = 0;
+    let soundTo = 0;
+    for (let frame = 0; frame < timeline.count; frame++) {
+      if (signal?.aborted) throw cancelled();
+      const plan = studio.planner.at(frame, options.plain ?? false);
+      // Sound is written a little ahead, so that the two stay interleaved in the file.
+      if (sound) soundTo = await writeSound(studio, sound, soundTo, Math.min(timeline.duration, plan.time + 1), signal);
+      const picture = await studio.picture(plan);
+      let data: Uint8Array<ArrayBuffer>;
+      if (picture && plan.passes.length === 0 && passable(picture, width, height)) data = picture.yuv.data;
+      else {
+        rgbaToI420(await studio.read(frame, { plain: options.plain ?? false, width, height }), width, height, buffer);
+        data = buffer;
+        rendered++;
+      }
+      const sample = new VideoSample(data, {
+        format: 'I420', codedWidth: width, codedHeight: height, timestamp: plan.time, duration: plan.duration, colorSpace: COLOUR_SPACE,
+      });
+      await video.add(sample);
+      sample.close();
+      const spent = (performance.now() - started) / 1000;
+      progress({ frame: frame + 1, count: timeline.count, left: frame > 5 ? (spent / (frame + 1)) * (timeline.count - frame - 1) : null });
+    }
+    if (sound) await writeSound(studio, sound, soundTo, timeline.duration, signal);
+    if (signal?.aborted) throw cancelled();
+    await output.finalize();
+    return { frames: timeline.count, rendered, passedThrough: timeline.count - rendered, duration: timeline.duration };
+  } catch (error) {
+    if (output && output.state !== 'finalized') await output.cancel().catch(() => undefined);
+    await writable.abort(error).catch(() => undefined);
+    if (signal?.aborted) throw cancelled();
+    if (error instanceof DOMException && error.name === 'QuotaExceededError') throw new EngineError('storage-full', 'The disk or the browser storage is full: the export was stopped and its partial file removed.');
+    throw error;
+  } finally {
+    await studio.close();
+  }
+}
+
+async function writeSound(studio: Studio, sound: AudioSampleSource, from: number, to: number, signal?: AbortSignal): Promise<number> {
+  const mixer = studio.mix(SOUND_RATE);
+  while (from < to - 1e-9) {
+    if (signal?.aborted) throw cancelled();
+    const frames = Math.min(SOUND_BLOCK, Math.round((to - from) * SOUND_RATE));
+    if (frames < 1) break;
+    const [left, right] = await mixer.read(from, frames);
+    const data = new Float32Array(frames * 2);
+    data.set(left);
+    data.set(right, frames);
+    const sample = new AudioSample({ data, format: 'f32-planar', numberOfChannels: 2, sampleRate: SOUND_RATE, timestamp: from });
+    await sound.add(sample);
+    sample.close();
+    from += frames / SOUND_RATE;
+  }
+  return from;
+}
+
+async function checkEncoders({ width, height, sound }: ExportOptions): Promise<void> {
+  if (width % 2 || height % 2) throw new EngineError('encoder', `H.264 needs even sizes; ${width}x${height} was asked for.`);
+  if (!(await canEncodeVideo('avc', { width, height, bitrate: 4e6 }))) {
+    throw new EngineError('encoder', `This browser has no H.264 encoder for ${width}x${height}.`);
+  }
+  if (sound === 'aac' && !(await canEncodeAudio('aac', { numberOfChannels: 2, sampleRate: SOUND_RATE }))) {
+    const { registerAacEncoder } = await import('@mediabunny/aac-encoder');
+    registerAacEncoder();
+  }
+  if (sound === 'opus' && !(await canEncodeAudio('opus', { numberOfChannels: 2, sampleRate: SOUND_RATE }))) {
+    throw new EngineError('encoder', 'This browser has no Opus encoder.');
+  }
+}

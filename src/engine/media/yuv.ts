@@ -1,0 +1,104 @@
+/** Decoded frames copied out into packed 8-bit I420, so that the decoder's own can be closed at once. */
+import type { VideoSample } from 'mediabunny';
+import { rgbaToI420, type Matrix, type YuvColour } from '../../core/media/colour.ts';
+
+export interface YuvFrame {
+  /** Stored size, before rotation. */
+  readonly width: number;
+  readonly height: number;
+  /** Y rows, then U and V rows of (width+1)>>1 by (height+1)>>1, without gaps. */
+  readonly data: Uint8Array<ArrayBuffer>;
+  readonly colour: YuvColour;
+}
+
+/** Frames taken from the decoder and not yet closed; tests read it to find leaks. */
+export const openFrames = { count: 0, taken: 0 };
+
+/**
+ * How Chromium itself reads a frame that does not say: BT.709 from 720 lines on, BT.601 below
+ * (common practice, no source).
+ */
+export function colourOf(space: { matrix?: string | null; fullRange?: boolean | null }, height: number): YuvColour {
+  const matrix: Matrix =
+    space.matrix === 'bt709' ? 'bt709'
+    : space.matrix === 'bt470bg' || space.matrix === 'smpte170m' ? 'bt601'
+    : space.matrix?.startsWith('bt2020') ? 'bt2020'
+    : height >= 720 ? 'bt709' : 'bt601';
+  return { matrix, fullRange: space.fullRange ?? false };
+}
+
+const half = (n: number): number => (n + 1) >> 1;
+export const i420Size = (width: number, height: number): number => width * height + 2 * half(width) * half(height);
+
+/** Takes a sample, copies it out and closes it. @throws RangeError for an unknown pixel format. */
+export async function takeFrame(sample: VideoSample): Promise<YuvFrame> {
+  openFrames.count++;
+  openFrames.taken++;
+  try {
+    const { width, height } = sample.visibleRect;
+    const format = sample.format;
+    const colour = colourOf(sample.colorSpace, height);
+    const data = new Uint8Array(i420Size(width, height));
+    if (format === 'I420') {
+      await sample.copyTo(data);
+      return { width, height, data, colour };
+    }
+    if (format === 'RGBA' || format === 'RGBX' || format === 'BGRA' || format === 'BGRX' || format === null) {
+      const even = { width: width & ~1, height: height & ~1 };
+      const rgba = new Uint8Array(width * height * 4);
+      await sample.copyTo(rgba, { format: 'RGBA' });
+      const cropped = even.width === width ? rgba : cropRows(rgba, width, even.width, even.height);
+      const out = new Uint8Array(i420Size(even.width, even.height));
+      rgbaToI420(cropped, even.width, even.height, out);
+      return { ...even, data: out, colour: { matrix: 'bt709', fullRange: false } };
+    }
+    const raw = new Uint8Array(sample.allocationSize());
+    const layout = await sample.copyTo(raw);
+    unpack(format, raw, layout, width, height, data);
+    return { width, height, data, colour };
+  } finally {
+    sample.close();
+    openFrames.count--;
+  }
+}
+
+function cropRows(rgba: Uint8Array, from: number, width: number, height: number): Uint8Array {
+  const out = new Uint8Array(width * height * 4);
+  for (let y = 0; y < height; y++) out.set(rgba.subarray(y * from * 4, y * from * 4 + width * 4), y * width * 4);
+  return out;
+}
+
+/** NV12, 4:2:0 / 4:2:2 / 4:4:4 planar in 8, 10 or 12 bits, with or without alpha. */
+function unpack(format: string, raw: Uint8Array<ArrayBuffer>, layout: readonly { offset: number; stride: number }[], width: number, height: number, out: Uint8Array): void {
+  const planar = /^I(420|422|444)A?(?:P(10|12))?$/.exec(format);
+  const cw = half(width);
+  const ch = half(height);
+  const uAt = width * height;
+  const vAt = uAt + cw * ch;
+  if (format === 'NV12') {
+    for (let y = 0; y < height; y++) out.set(raw.subarray(layout[0]!.offset + y * layout[0]!.stride, layout[0]!.offset + y * layout[0]!.stride + width), y * width);
+    for (let y = 0; y < ch; y++) {
+      for (let x = 0, i = layout[1]!.offset + y * layout[1]!.stride; x < cw; x++, i += 2) {
+        out[uAt + y * cw + x] = raw[i]!;
+        out[vAt + y * cw + x] = raw[i + 1]!;
+      }
+    }
+    return;
+  }
+  if (!planar) throw new RangeError(`pixel format ${format} is not supported`);
+  const bytes = planar[2] ? 2 : 1;
+  const shift = planar[2] ? Number(planar[2]) - 8 : 0;
+  const stepX = planar[1] === '444' ? 2 : 1;
+  const stepY = planar[1] === '420' ? 1 : 2;
+  const plane = (p: number, w: number, h: number, sx: number, sy: number, at: number): void => {
+    const { offset, stride } = layout[p]!;
+    for (let y = 0; y < h; y++) {
+      for (let x = 0, i = offset + y * sy * stride; x < w; x++, i += sx * bytes, at++) {
+        out[at] = bytes === 1 ? raw[i]! : (raw[i]! | (raw[i + 1]! << 8)) >> shift;
+      }
+    }
+  };
+  plane(0, width, height, 1, 1, 0);
+  plane(1, cw, ch, stepX, stepY, uAt);
+  plane(2, cw, ch, stepX, stepY, vAt);
+}
