@@ -26,7 +26,7 @@ export const cuts: Detector = {
         back = Math.min(back, Math.abs(mean[k]! - mean[i - 1]!));
       }
       const jump = Math.abs(mean[i]! - mean[i - 1]!);
-      if (jump > 0.1 && back < jump * 0.25 && histogram[i]! > 0.3) continue;
+      if (jump > 0.015 && back < jump * 0.3 && mean[i]! > mean[i - 1]!) continue;
       if (histogram[i]! < 0.08) continue;
       finds.push({ t: times[i]!, strength: Math.min(1, change[i]! / 0.3), confidence: change[i]! / (change[i]! + 0.05) });
     }

@@ -46,7 +46,8 @@ export function readMontage(text: string): Montage {
     version = document['version'] as number;
   }
   if (!validate(document)) {
-    const first = validate.errors?.[0];
+    // Of several reasons the one deepest in the document names the place.
+    const first = [...(validate.errors ?? [])].sort((a, b) => b.instancePath.length - a.instancePath.length)[0];
     throw new FormatError('invalid', `This project cannot be read: ${first?.instancePath || 'the document'} ${first?.message ?? 'is wrong'}.`);
   }
   const montage = document as unknown as Montage;

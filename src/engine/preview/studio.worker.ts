@@ -1,0 +1,20 @@
+import * as Comlink from 'comlink';
+import { carryErrors } from '../errors.ts';
+import { Studio, type ShowOptions } from './studio.ts';
+
+carryErrors();
+
+/** The studio with large results handed over rather than copied. */
+class RemoteStudio extends Studio {
+  override async bitmap(frame: number, options: ShowOptions): Promise<ImageBitmap> {
+    const bitmap = await super.bitmap(frame, options);
+    return Comlink.transfer(bitmap, [bitmap]);
+  }
+
+  override async sound(from: number, seconds: number): Promise<[Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>]> {
+    const channels = await super.sound(from, seconds);
+    return Comlink.transfer(channels, channels.map((channel) => channel.buffer));
+  }
+}
+
+Comlink.expose(new RemoteStudio());
