@@ -1,1 +1,15 @@
-document.getElementById('root')!.textContent = 'Akmeon';
+import { createRoot } from 'react-dom/client';
+import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
+import './app.css';
+import { Home } from './home.tsx';
+import { DemoDoor, Workspace } from './workspace.tsx';
+
+const router = createBrowserRouter([
+  { path: '/', element: <Home /> },
+  { path: '/demo-montage', element: <DemoDoor /> },
+  { path: '/montage/:id', element: <Navigate to="bring-in" replace /> },
+  { path: '/montage/:id/:station', element: <Workspace /> },
+  { path: '*', element: <Navigate to="/" replace /> },
+]);
+
+createRoot(document.getElementById('root')!).render(<RouterProvider router={router} />);

@@ -93,7 +93,7 @@ export const placementKey = (rule: string, occurrence: string): string => `${rul
 export const joinId = (before: string, after: string): string => `join:${before}:${after}`;
 
 /** Every join as a hit, with the decision made on it, if any. Joins stand as kept until rejected. */
-export function joinHits(montage: Montage): Hit[] {
+export function joinHits(montage: Pick<Montage, 'clips' | 'hits'>): Hit[] {
   const joins: Hit[] = [];
   for (let i = 1; i < montage.clips.length; i++) {
     const before = montage.clips[i - 1]!;
@@ -108,7 +108,7 @@ export function joinHits(montage: Montage): Hit[] {
 }
 
 /** One occurrence per clip or music item that shows the hit, in montage order. */
-export function occurrences(montage: Montage, hits: readonly Hit[], line: Timeline): Occurrence[] {
+export function occurrences(montage: Pick<Montage, 'clips' | 'music' | 'hits'>, hits: readonly Hit[], line: Timeline): Occurrence[] {
   const result: Occurrence[] = [];
   const bySource = new Map<string, Hit[]>();
   for (const hit of hits) {

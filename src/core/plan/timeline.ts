@@ -59,11 +59,14 @@ function findSpan(spans: readonly ClipSpan[], frame: number): ClipSpan | null {
   return null;
 }
 
-export function timeline(montage: Montage, media: MediaIndex): Timeline {
+/** The parts of a montage that decide its frames. */
+export type Row = Pick<Montage, 'clips' | 'settings'>;
+
+export function timeline(montage: Row, media: MediaIndex): Timeline {
   return montage.settings.timing.mode === 'source' ? sourceTimeline(montage, media) : constantTimeline(montage, media, montage.settings.timing.rate);
 }
 
-function constantTimeline(montage: Montage, media: MediaIndex, rate: Rate): Timeline {
+function constantTimeline(montage: Row, media: MediaIndex, rate: Rate): Timeline {
   const spans: ClipSpan[] = [];
   let first = 0;
   montage.clips.forEach((clip, index) => {
@@ -99,7 +102,7 @@ function constantTimeline(montage: Montage, media: MediaIndex, rate: Rate): Time
   };
 }
 
-function sourceTimeline(montage: Montage, media: MediaIndex): Timeline {
+function sourceTimeline(montage: Row, media: MediaIndex): Timeline {
   const spans: ClipSpan[] = [];
   const offsets: number[] = [];
   let first = 0;

@@ -1,6 +1,6 @@
 /** Rules and decided hits to placements: which accent, where, how strong, with which seed. */
 import { scaleEnvelope, scaleFrames, type Envelope } from '../envelopes/envelope.ts';
-import { occurrences, placementKey, joinHits, type Occurrence } from '../hits/hits.ts';
+import { occurrences, placementKey, type Occurrence } from '../hits/hits.ts';
 import type { Accent, Hit, Montage, Rule } from '../montage/types.ts';
 import type { Timeline } from '../plan/timeline.ts';
 import { hash, seedOf } from '../random/hash.ts';
@@ -48,7 +48,7 @@ export const matches = (rule: Rule, hit: Hit): boolean =>
 /** All placements, muted ones included, by first frame; rules in their order on one hit. */
 export function placements(montage: Montage, line: Timeline): Placement[] {
   const accents = new Map(montage.accents.map((accent) => [accent.id, scaleAccent(accent, line.fps)]));
-  const shown = occurrences(montage, [...montage.hits.filter(carries), ...joinHits(montage)], line);
+  const shown = occurrences(montage, montage.hits.filter(carries), line);
   const result: Placement[] = [];
   for (const occurrence of shown) {
     for (const rule of montage.rules) {

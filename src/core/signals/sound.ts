@@ -155,7 +155,8 @@ export class SoundAnalyser {
   /** Keeps hop `h` as a candidate when it is the largest of its neighbours within 30 ms. */
   private consider(h: number): void {
     const value = this.onset[h]!;
-    if (value < FLOOR) return;
+    // The first 15 ms: that a recording begins is not a hit.
+    if (value < FLOOR || h < 3) return;
     for (let k = -3; k <= 3; k++) {
       const other = this.onset[h + k];
       if (other !== undefined && h + k >= 0 && (k < 0 ? other >= value : other > value)) return;

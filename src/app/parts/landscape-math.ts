@@ -1,0 +1,58 @@
+/** The landscape's geometry: plain numbers, without a screen. */
+import type { Timeline } from '../../core/plan/timeline.ts';
+import type { SoundSignals } from '../../core/signals/types.ts';
+
+export type View = readonly [number, number];
+
+/** Fewest frames the landscape shows across. */
+const CLOSEST = 12;
+
+export const wholeView = (count: number): View => [0, Math.max(CLOSEST, count)];
+
+/** Keeps a view inside the montage and no closer than a few frames. */
+export function boundView([from, to]: View, count: number): View {
+  const [, most] = wholeView(count);
+  const span = Math.min(most, Math.max(CLOSEST, to - from));
+  const start = Math.min(Math.max(0, (from + to - span) / 2), most - span);
+  return [start, start + span];
+}
+
+/** Zooms by a factor (below 1: closer), keeping `anchor` (a frame) in its place. */
+export const zoomView = ([from, to]: View, factor: number, anchor: number, count: number): View =>
+  boundView([anchor - (anchor - from) * factor, anchor + (to - anchor) * factor], count);
+
+export const frameToX = (frame: number, [from, to]: View, width: number): number => ((frame - from) / (to - from)) * width;
+export const xToFrame = (x: number, [from, to]: View, width: number): number => from + (x / width) * (to - from);
+
+/** Frames between ruler marks so that they stand at least `least` pixels apart. */
+export function rulerStep(view: View, width: number, fps: number, least = 90): number {
+  const perPixel = (view[1] - view[0]) / width;
+  const steps = [1, 2, 5, 10, Math.round(fps), Math.round(fps * 2), Math.round(fps * 5), Math.round(fps * 10), Math.round(fps * 30), Math.round(fps * 60), Math.round(fps * 300), Math.round(fps * 600)];
+  return steps.find((step) => step / perPixel >= least) ?? Math.round(fps * 1800);
+}
+
+/** Loudest sample 0-1 of each pixel column, from every clip that shows it. */
+export function waveform(line: Timeline, view: View, width: number, sounds: ReadonlyMap<string, SoundSignals>): Float32Array {
+  const columns = new Float32Array(width);
+  for (const span of line.spans) {
+    const sound = sounds.get(span.clip.source);
+    if (!sound) continue;
+    const left = Math.max(0, Math.floor(frameToX(span.first, view, width)));
+    const right = Math.min(width, Math.ceil(frameToX(span.end, view, width)));
+    const start = line.timeOf(span.first);
+    const secondsAt = (x: number): number => {
+      const frame = Math.min(span.end, Math.max(span.first, xToFrame(x, view, width)));
+      const whole = Math.floor(frame);
+      const t = line.timeOf(whole) + (frame - whole) * (line.timeOf(whole + 1) - line.timeOf(whole));
+      return span.clip.in + t - start - sound.start;
+    };
+    for (let x = left; x < right; x++) {
+      const from = Math.max(0, Math.floor(secondsAt(x) * sound.rate));
+      const to = Math.min(sound.peaks.length, Math.max(from + 1, Math.ceil(secondsAt(x + 1) * sound.rate)));
+      let peak = 0;
+      for (let h = from; h < to; h++) peak = Math.max(peak, sound.peaks[h]!);
+      columns[x] = peak / 255;
+    }
+  }
+  return columns;
+}

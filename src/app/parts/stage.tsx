@@ -1,0 +1,144 @@
+/** The picture with its transport. Pictures follow the playhead; what comes too late is dropped. */
+import { useEffect, useRef, useState } from 'react';
+import { ChevronLeft, ChevronRight, Pause, Play, Plus, Repeat2, SkipBack, SkipForward } from 'lucide-react';
+import { timecode } from '../../core/units/time.ts';
+import { sentence, transfer, type ShowOptions } from '../../engine/index.ts';
+import { addHitHere, chooseNext, step } from '../stores/actions.ts';
+import { COMPARE_KEY, keyLabel } from '../stores/commands.ts';
+import { useDerived } from '../stores/derived.ts';
+import { studio, useMedia } from '../stores/media.ts';
+import { retune, togglePlaying } from '../stores/player.ts';
+import { notice, usePreferences, useSession } from '../stores/session.ts';
+import { useAudition } from '../shape/audition.ts';
+
+/** Heights tried in turn: playing drops size before it drops frames. */
+const HEIGHTS = [540, 432, 360, 270, 180];
+
+class Painter {
+  private busy = false;
+  private next: (() => Promise<void>) | null = null;
+  private told = '';
+  /** Milliseconds the last pictures took, smoothed. */
+  cost = 0;
+
+  /** The newest wish waits while one is being drawn; older ones are dropped. */
+  ask(work: () => Promise<void>): void {
+    this.next = work;
+    if (!this.busy) void this.run();
+  }
+
+  private async run(): Promise<void> {
+    this.busy = true;
+    while (this.next) {
+      const work = this.next;
+      this.next = null;
+      const began = performance.now();
+      try {
+        await work();
+        this.told = '';
+      } catch (error) {
+        // One sentence, not one per frame.
+        if (this.told !== sentence(error)) notice((this.told = sentence(error)), 'trouble');
+      }
+      this.cost = this.cost * 0.7 + (performance.now() - began) * 0.3;
+    }
+    this.busy = false;
+  }
+}
+
+export function Stage({ audition: auditioning }: { audition: boolean }) {
+  const derived = useDerived();
+  const { playhead, plain, playing } = useSession();
+  const { listed, epoch } = useMedia();
+  const audition = useAudition(auditioning);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const painter = useRef(new Painter());
+  const [size, setSize] = useState(0);
+  const [ready, setReady] = useState(0);
+
+  useEffect(() => {
+    // A fresh element per mount: a canvas can be handed to a worker only once.
+    const element = document.createElement('canvas');
+    element.className = 'max-h-full max-w-full rounded-sm bg-black';
+    element.dataset['stage'] = '';
+    element.setAttribute('role', 'img');
+    element.setAttribute('aria-label', 'The picture at the playhead');
+    const holder = canvas.current!.parentElement!;
+    holder.append(element);
+    const offscreen = element.transferControlToOffscreen();
+    void studio().attach(transfer(offscreen, [offscreen])).then(() => setReady((n) => n + 1));
+    return () => element.remove();
+  }, []);
+
+  const montage = derived?.montage;
+  useEffect(() => {
+    if (montage) void studio().setMontage(montage, listed).then(() => setReady((n) => n + 1));
+  }, [montage, listed]);
+
+  useEffect(() => {
+    if (!montage || !ready) return;
+    const { width, height } = montage.settings;
+    const lines = Math.min(HEIGHTS[playing ? size : 0]!, height);
+    const options: ShowOptions = { plain, height: lines & ~1, width: Math.round((lines * width) / height) & ~1, audition };
+    painter.current.ask(() => studio().show(playhead, options));
+    const frameTime = 1000 / (derived?.line.fps ?? 30);
+    if (playing && painter.current.cost > frameTime * 1.05 && size < HEIGHTS.length - 1) setSize(size + 1);
+  }, [montage, playhead, plain, playing, audition, ready, epoch, size, derived?.line.fps]);
+
+  if (!derived) return null;
+  const { line, shown } = derived;
+  const { settings } = derived.montage;
+  const on = shown.findIndex((o) => o.frame === playhead);
+  return (
+    <section aria-label="Picture" className="flex min-h-0 min-w-0 flex-col">
+      <div className="relative flex min-h-0 grow items-center justify-center p-3" style={{ containerType: 'size' }}>
+        <canvas ref={canvas} hidden />
+        {line.count === 0 && <p className="absolute text-fog">Bring in footage to see it here.</p>}
+        {plain && <p className="absolute top-5 left-5 rounded bg-night/80 px-2 py-1 text-tide">Without accents</p>}
+      </div>
+      <div className="flex items-center gap-2 px-4 pb-2">
+        <div className="flex items-center gap-1">
+          <button className="key-quiet" aria-label="Earlier hit" title="Earlier hit (↑)" onClick={() => chooseNext(-1)}><SkipBack size={16} /></button>
+          <button className="key-quiet" aria-label="One frame back" title="One frame back (←)" onClick={() => step(-1)}><ChevronLeft size={16} /></button>
+          <button className="key" aria-label={playing ? 'Pause' : 'Play'} title="Play or pause (Space)" onClick={togglePlaying}>{playing ? <Pause size={16} /> : <Play size={16} />}</button>
+          <button className="key-quiet" aria-label="One frame on" title="One frame on (→)" onClick={() => step(1)}><ChevronRight size={16} /></button>
+          <button className="key-quiet" aria-label="Next hit" title="Next hit (↓)" onClick={() => chooseNext(1)}><SkipForward size={16} /></button>
+        </div>
+        <Speeds />
+        <button className="key-quiet" title={`Hold ${keyLabel(COMPARE_KEY)} to compare`} aria-pressed={plain}
+          onPointerDown={() => useSession.setState({ plain: true })} onPointerUp={() => useSession.setState({ plain: false })} onPointerLeave={() => useSession.setState({ plain: false })}>Hold to compare</button>
+        <button className="key-quiet" title="Add a hit here (H)" onClick={addHitHere}><Plus size={14} />Hit here</button>
+        <span className="grow" />
+        <BigStep />
+        <span className="mono text-[13px]" data-playhead={playhead}>{timecode(playhead, line.rate)}</span>
+        <span className="mono text-[12px] text-fog">frame {playhead} / {Math.max(0, line.count - 1)}{on >= 0 ? ` · hit ${on + 1}` : ''}</span>
+        <span className="mono text-[12px] text-fog">{settings.width}×{settings.height}</span>
+      </div>
+    </section>
+  );
+}
+
+function Speeds() {
+  const { speed, looping } = useSession();
+  return (
+    <div className="flex items-center gap-1" role="group" aria-label="Playing">
+      <button className="key" aria-pressed={looping} title="Loop around the hit (O)" onClick={() => retune({ looping: !looping })}><Repeat2 size={14} />Loop</button>
+      {([1, 0.5, 0.25] as const).map((value) => (
+        <button key={value} className="key" aria-pressed={speed === value} aria-label={`${{ 1: 'Full', 0.5: 'Half', 0.25: 'Quarter' }[value]} speed`} onClick={() => retune({ speed: value })}>{{ 1: '1', 0.5: '½', 0.25: '¼' }[value]}</button>
+      ))}
+    </div>
+  );
+}
+
+function BigStep() {
+  const { bigStep } = usePreferences();
+  return (
+    <label className="flex items-center gap-1 text-[12px] text-fog" title="Frames that Shift with an arrow key steps">
+      step
+      <input className="field w-14 py-0" type="number" min={2} max={300} value={bigStep} onChange={(event) => {
+        const value = Math.round(Number(event.currentTarget.value));
+        if (value >= 1 && value <= 300) usePreferences.setState({ bigStep: value });
+      }} />
+    </label>
+  );
+}

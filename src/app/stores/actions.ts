@@ -1,0 +1,119 @@
+/** What commands and buttons do, in the words of the montage. */
+import { nanoid } from 'nanoid';
+import { addMark, addRule, decide, decideAll, moveHit, removeHit } from '../../core/montage/edits.ts';
+import type { Occurrence } from '../../core/hits/hits.ts';
+import type { HitState, Rule } from '../../core/montage/types.ts';
+import { derivedNow } from './derived.ts';
+import { edit } from './montage.ts';
+import { stopPlaying } from './player.ts';
+import { notice, useSession } from './session.ts';
+
+export function seek(frame: number): void {
+  const derived = derivedNow();
+  if (!derived) return;
+  stopPlaying();
+  useSession.setState({ playhead: Math.min(Math.max(0, Math.round(frame)), Math.max(0, derived.line.count - 1)) });
+}
+
+export const step = (frames: number): void => seek(useSession.getState().playhead + frames);
+
+export function choose(occurrence: Occurrence): void {
+  const { playing, looping } = useSession.getState();
+  if (playing && !looping) stopPlaying();
+  useSession.setState({ chosen: occurrence.key, playhead: occurrence.frame });
+  reveal(occurrence.frame);
+}
+
+/** Moves the landscape so that a frame is in sight. */
+export function reveal(frame: number): void {
+  const { view } = useSession.getState();
+  if (!view || (frame >= view[0] && frame <= view[1])) return;
+  const half = (view[1] - view[0]) / 2;
+  useSession.setState({ view: [frame - half, frame + half] });
+}
+
+/** Rejected hits are passed over. */
+export function chooseNext(direction: 1 | -1): void {
+  const derived = derivedNow();
+  if (!derived) return;
+  const { playhead, chosen } = useSession.getState();
+  const list = derived.shown.filter((o) => o.hit.state !== 'rejected' || o.key === chosen);
+  const at = list.findIndex((o) => o.key === chosen);
+  const next = at >= 0 && list[at]!.frame === playhead
+    ? list[at + direction]
+    : direction > 0 ? list.find((o) => o.frame > playhead) : list.findLast((o) => o.frame < playhead);
+  if (next) choose(next);
+}
+
+export const chosenNow = (): Occurrence | null => {
+  const { chosen } = useSession.getState();
+  return derivedNow()?.shown.find((o) => o.key === chosen) ?? null;
+};
+
+/** Decides on the chosen hit and goes on to the next undecided one. */
+export function decideChosen(state: HitState): void {
+  const occurrence = chosenNow();
+  if (!occurrence) return;
+  if (occurrence.hit.state === 'made' && state === 'rejected') edit(removeHit(occurrence.hit.id));
+  else edit(decide(occurrence.hit, state));
+  const derived = derivedNow();
+  const next = derived?.shown.find((o) => o.frame > occurrence.frame && o.hit.state === 'found');
+  if (next) choose(next);
+}
+
+export function keepAllUndecided(): void {
+  const undecided = new Map((derivedNow()?.shown ?? []).filter((o) => o.hit.state === 'found').map((o) => [o.hit.id, o.hit]));
+  edit(decideAll([...undecided.values()], 'kept'));
+  notice(`${undecided.size} hits kept. Undo takes all of them back.`);
+}
+
+/** Moves the chosen hit by output frames, or onto a montage frame. */
+export function nudgeChosen(frames: number): void {
+  const occurrence = chosenNow();
+  if (occurrence) moveChosenTo(occurrence.frame + frames);
+}
+
+export function moveChosenTo(frame: number): void {
+  const derived = derivedNow();
+  const occurrence = chosenNow();
+  if (!derived || !occurrence || occurrence.hit.kind === 'join') return;
+  const t = sourceTime(frame);
+  if (!t || t.source !== occurrence.hit.source) {
+    // Hits of the music lane have no frames of their own: they move in time.
+    const shift = derived.line.timeOf(frame) - derived.line.timeOf(occurrence.frame);
+    if (derived.montage.music.some((item) => item.source === occurrence.hit.source)) edit(moveHit(occurrence.hit, occurrence.hit.t + shift));
+  } else edit(moveHit(occurrence.hit, t.t));
+  // A decision keeps the id of the find it was made on.
+  const moved = derivedNow()?.shown.find((o) => o.key === occurrence.key);
+  if (moved) choose(moved);
+}
+
+/** The source and time that a montage frame shows. */
+function sourceTime(frame: number): { source: string; t: number } | null {
+  const derived = derivedNow();
+  const span = derived?.line.spanAt(frame);
+  const times = span && derived?.media.get(span.clip.source);
+  return derived && span && times ? { source: span.clip.source, t: times.timeOf(derived.line.sourceFrame(span, frame)) } : null;
+}
+
+export function addHitHere(): void {
+  const at = sourceTime(useSession.getState().playhead);
+  if (!at) return;
+  const id = `mark-${nanoid(8)}`;
+  edit(addMark(id, at.source, at.t));
+  const made = derivedNow()?.shown.find((o) => o.hit.id === id);
+  if (made) choose(made);
+}
+
+/** A rule for an accent over the kinds of hits that are kept. */
+export function spreadAccent(accent: string): Rule {
+  const kept = (derivedNow()?.shown ?? []).filter((o) => o.hit.state === 'kept' || o.hit.state === 'made');
+  const kinds = [...new Set(kept.map((o) => o.hit.kind))].filter((kind) => kind !== 'join');
+  const footage = kinds.filter((kind) => kind !== 'note' && kind !== 'cut');
+  const rule: Rule = {
+    id: nanoid(8), accent, on: true, kinds: footage.length ? footage : kinds, minStrength: 0, follow: 0.4,
+    seed: Math.floor(Math.random() * 2 ** 32),
+  };
+  edit(addRule(rule));
+  return rule;
+}

@@ -1,0 +1,46 @@
+/** Every command with its words and keys: the shortcut sheet, the finder and the keyboard read this list. */
+import { addHitHere, chooseNext, decideChosen, nudgeChosen, step } from './actions.ts';
+import { useMontage } from './montage.ts';
+import { retune, togglePlaying } from './player.ts';
+import { usePreferences, useSession } from './session.ts';
+
+export interface Command {
+  readonly id: string;
+  readonly name: string;
+  /** In the notation of react-hotkeys-hook; empty for none. */
+  readonly keys: string;
+  run(): void;
+}
+
+const bigStep = (): number => usePreferences.getState().bigStep;
+
+export const COMMANDS: readonly Command[] = [
+  { id: 'next-hit', name: 'Next hit', keys: 'down', run: () => chooseNext(1) },
+  { id: 'earlier-hit', name: 'Earlier hit', keys: 'up', run: () => chooseNext(-1) },
+  { id: 'frame-on', name: 'One frame on', keys: 'right', run: () => step(1) },
+  { id: 'frame-back', name: 'One frame back', keys: 'left', run: () => step(-1) },
+  { id: 'step-on', name: 'Larger step on', keys: 'shift+right', run: () => step(bigStep()) },
+  { id: 'step-back', name: 'Larger step back', keys: 'shift+left', run: () => step(-bigStep()) },
+  { id: 'keep', name: 'Keep hit and go on', keys: 'k', run: () => decideChosen('kept') },
+  { id: 'reject', name: 'Reject hit and go on', keys: 'r', run: () => decideChosen('rejected') },
+  { id: 'undecide', name: 'Leave hit undecided', keys: 'u', run: () => decideChosen('found') },
+  { id: 'nudge-on', name: 'Move hit one frame on', keys: 'alt+right', run: () => nudgeChosen(1) },
+  { id: 'nudge-back', name: 'Move hit one frame back', keys: 'alt+left', run: () => nudgeChosen(-1) },
+  { id: 'add-hit', name: 'Add a hit here', keys: 'h', run: addHitHere },
+  { id: 'play', name: 'Play or pause', keys: 'space', run: togglePlaying },
+  { id: 'loop', name: 'Loop around the hit', keys: 'o', run: () => retune({ looping: !useSession.getState().looping }) },
+  { id: 'speed-full', name: 'Full speed', keys: '1', run: () => retune({ speed: 1 }) },
+  { id: 'speed-half', name: 'Half speed', keys: '2', run: () => retune({ speed: 0.5 }) },
+  { id: 'speed-quarter', name: 'Quarter speed', keys: '4', run: () => retune({ speed: 0.25 }) },
+  { id: 'undo', name: 'Undo', keys: 'mod+z', run: () => useMontage.getState().undo() },
+  { id: 'redo', name: 'Redo', keys: 'mod+shift+z', run: () => useMontage.getState().redo() },
+  { id: 'find-command', name: 'Find a command', keys: 'mod+j', run: () => useSession.setState({ commandsOpen: true }) },
+];
+
+/** Held, not pressed: shows the montage without its accents. */
+export const COMPARE_KEY = 'w';
+
+const KEY_NAMES: Record<string, string> = { down: '↓', up: '↑', left: '←', right: '→', mod: 'Ctrl', shift: 'Shift', alt: 'Alt', space: 'Space' };
+
+export const keyLabel = (keys: string): string =>
+  keys.split('+').map((key) => KEY_NAMES[key] ?? key.toUpperCase()).join(' ');

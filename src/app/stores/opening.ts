@@ -1,0 +1,85 @@
+/** Opening, making and saving montages. */
+import { nanoid } from 'nanoid';
+import { readMontage, writeMontage } from '../../core/formats/akmeon.ts';
+import { emptyMontage, type Montage } from '../../core/montage/types.ts';
+import { STARTER_ACCENTS } from '../../effects/starters.ts';
+import { database, stored } from '../../engine/storage/database.ts';
+import { meetSources } from './media.ts';
+import { useMontage } from './montage.ts';
+import { stopPlaying } from './player.ts';
+import { useSession } from './session.ts';
+
+let release: (() => void) | null = null;
+
+/** True when this tab is the one that may write the montage. The lock ends with the tab. */
+async function claim(id: string): Promise<boolean> {
+  release?.();
+  release = null;
+  return new Promise((resolve) => {
+    void navigator.locks.request(`montage ${id}`, { ifAvailable: true }, (lock) => {
+      if (!lock) {
+        resolve(false);
+        return undefined;
+      }
+      resolve(true);
+      return new Promise<void>((free) => (release = free));
+    });
+  });
+}
+
+/** Opens a stored montage by id. Returns false when there is none. */
+export async function openStored(id: string): Promise<boolean> {
+  const entry = await stored(() => database.montages.get(id));
+  if (!entry) return false;
+  await present(entry.montage);
+  return true;
+}
+
+async function present(montage: Montage): Promise<void> {
+  stopPlaying();
+  const mayWrite = await claim(montage.id);
+  useMontage.getState().load(montage, !mayWrite);
+  useSession.setState({ playhead: 0, chosen: null, accent: montage.accents[0]?.id ?? null, view: null, plain: false, looping: false });
+  await meetSources(montage);
+}
+
+const keep = (montage: Montage): Promise<unknown> =>
+  stored(() => database.montages.put({ id: montage.id, name: montage.name, updated: Date.now(), montage }));
+
+/** A new, empty montage with the starter accents; gives its id. */
+export async function makeMontage(): Promise<string> {
+  const montage: Montage = { ...emptyMontage(nanoid(10), 'New montage'), accents: STARTER_ACCENTS };
+  await keep(montage);
+  return montage.id;
+}
+
+/** Takes in a project file as a montage of its own, beside one that already has its id. @throws FormatError */
+export async function openProject(text: string): Promise<string> {
+  const read = readMontage(text);
+  const there = await stored(() => database.montages.get(read.id));
+  const same = there && writeMontage(there.montage) === writeMontage(read);
+  const montage = there && !same ? { ...read, id: nanoid(10) } : read;
+  await keep(montage);
+  return montage.id;
+}
+
+/** Copies of the demo's media addresses, so that its sources are found. */
+export async function openDemo(): Promise<string> {
+  const text = await (await fetch('/demo/harbour-nights.akmeon')).text();
+  const montage = readMontage(text);
+  await stored(() => database.media.bulkPut(montage.sources.map((source) => ({
+    fingerprint: source.fingerprint, name: source.name, kind: 'url' as const, url: `/demo/${source.name}`,
+  }))));
+  if (!(await stored(() => database.montages.get(montage.id)))) await keep(montage);
+  return montage.id;
+}
+
+/** Hands the montage over as one `.akmeon` file. */
+export function saveProject(montage: Montage): void {
+  const url = URL.createObjectURL(new Blob([writeMontage(montage)], { type: 'application/json' }));
+  const link = document.createElement('a');
+  link.href = url;
+  link.download = `${montage.name.replace(/[^\p{L}\p{N} _-]+/gu, '').trim() || 'montage'}.akmeon`;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(url), 60000);
+}

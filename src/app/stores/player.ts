@@ -1,0 +1,128 @@
+/** Playing: the sound's clock leads, pictures follow and are dropped before they lag. */
+import { derivedNow } from './derived.ts';
+import { mediaLocations, studio } from './media.ts';
+import { useSession } from './session.ts';
+
+/** Seconds of sound prepared ahead. */
+const AHEAD = 1.2;
+const CHUNK = 0.5;
+/** Frames before and after a hit that its loop shows. */
+const LOOP_BEFORE = 12;
+const LOOP_AFTER = 24;
+
+let context: AudioContext | null = null;
+let run: { stop: () => void } | null = null;
+
+export const stopPlaying = (): void => {
+  run?.stop();
+  run = null;
+  useSession.setState({ playing: false });
+};
+
+/** Montage seconds that are played: the loop around the chosen hit, or all from the playhead on. */
+function range(): { from: number; to: number; start: number; loop: boolean } | null {
+  const derived = derivedNow();
+  if (!derived || derived.line.count === 0) return null;
+  const { line, shown } = derived;
+  const { looping, playhead, chosen } = useSession.getState();
+  const hit = shown.find((o) => o.key === chosen);
+  if (looping && hit) {
+    const from = line.timeOf(Math.max(0, hit.frame - LOOP_BEFORE));
+    return { from, to: line.timeOf(Math.min(line.count, hit.frame + LOOP_AFTER)), start: from, loop: true };
+  }
+  const start = playhead >= line.count - 1 ? 0 : line.timeOf(playhead);
+  return { from: 0, to: line.duration, start, loop: false };
+}
+
+/** The sound's clock where it runs, else the page's. */
+async function clock(): Promise<{ now: () => number; sound: AudioContext | null }> {
+  try {
+    context ??= new AudioContext({ sampleRate: 48000 });
+    await Promise.race([context.resume(), new Promise((resolve) => setTimeout(resolve, 300))]);
+    if (context.state === 'running') {
+      const sound = context;
+      return { now: () => sound.currentTime, sound };
+    }
+  } catch {
+    // No sound device: pictures still play.
+  }
+  return { now: () => performance.now() / 1000, sound: null };
+}
+
+export async function startPlaying(): Promise<void> {
+  stopPlaying();
+  const bounds = range();
+  if (!bounds) return;
+  const { speed } = useSession.getState();
+  let stopped = false;
+  run = { stop: () => (stopped = true) };
+  const mine = run;
+  useSession.setState({ playing: true });
+  const { now, sound } = await clock();
+  if (stopped) return;
+  // What is heard lags what is scheduled by the device's latency; pictures wait for it.
+  const latency = sound ? sound.outputLatency || sound.baseLatency || 0 : 0;
+  const origin = now() + 0.12;
+  const length = bounds.to - bounds.from;
+  /** Seconds played since the start to montage seconds. */
+  const place = (played: number): number => {
+    const t = bounds.start - bounds.from + played;
+    return bounds.loop ? bounds.from + (t % length) : bounds.from + t;
+  };
+  const voices = new Set<AudioBufferSourceNode>();
+  let scheduled = 0;
+  const feed = async (): Promise<void> => {
+    while (!stopped && sound && mediaLocations().size) {
+      const played = (now() - origin) * speed;
+      if (scheduled > played + AHEAD * speed) {
+        await new Promise((resolve) => setTimeout(resolve, 60));
+        continue;
+      }
+      const from = place(scheduled);
+      if (from >= bounds.to - 1e-6) return;
+      const seconds = Math.min(CHUNK, bounds.to - from);
+      const [left, right] = await studio().sound(from, seconds);
+      if (stopped || left.length === 0) return;
+      const buffer = sound.createBuffer(2, left.length, 48000);
+      buffer.copyToChannel(left, 0);
+      buffer.copyToChannel(right, 1);
+      const voice = new AudioBufferSourceNode(sound, { buffer, playbackRate: speed });
+      voice.connect(sound.destination);
+      const at = origin + scheduled / speed;
+      const late = Math.max(0, sound.currentTime - at);
+      if (late * speed < buffer.duration) voice.start(Math.max(at, sound.currentTime), late * speed);
+      voices.add(voice);
+      voice.onended = () => voices.delete(voice);
+      scheduled += seconds;
+    }
+  };
+  void feed().catch(() => undefined);
+  const tick = (): void => {
+    if (stopped || run !== mine) {
+      for (const voice of voices) voice.stop();
+      return;
+    }
+    const derived = derivedNow();
+    const played = Math.max(0, (now() - origin - latency) * speed);
+    const t = place(played);
+    if (!derived || (!bounds.loop && t >= bounds.to)) {
+      stopPlaying();
+      for (const voice of voices) voice.stop();
+      return;
+    }
+    useSession.setState({ playhead: derived.line.frameAt(t) });
+    requestAnimationFrame(tick);
+  };
+  requestAnimationFrame(tick);
+}
+
+export const togglePlaying = (): void => {
+  if (useSession.getState().playing) stopPlaying();
+  else void startPlaying();
+};
+
+/** Takes up a change of speed or loop while playing. */
+export const retune = (change: Partial<{ speed: 1 | 0.5 | 0.25; looping: boolean }>): void => {
+  useSession.setState(change);
+  if (useSession.getState().playing) void startPlaying();
+};

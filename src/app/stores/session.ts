@@ -1,0 +1,59 @@
+/** What the person looks at and does right now; nothing here is part of the montage. */
+import { create } from 'zustand';
+import { persist } from 'zustand/middleware';
+
+export interface Job {
+  readonly id: string;
+  readonly label: string;
+  /** 0-1, or null while it cannot be told. */
+  readonly share: number | null;
+  readonly detail?: string;
+  readonly cancel?: () => void;
+}
+
+export interface Notice {
+  readonly id: number;
+  readonly tone: 'note' | 'trouble';
+  readonly text: string;
+}
+
+interface Session {
+  playhead: number;
+  /** Occurrence key of the chosen hit. */
+  chosen: string | null;
+  accent: string | null;
+  playing: boolean;
+  looping: boolean;
+  speed: 1 | 0.5 | 0.25;
+  /** Accents left out while the compare key is held. */
+  plain: boolean;
+  /** First and last visible montage frame of the landscape; null shows all. */
+  view: readonly [number, number] | null;
+  jobs: readonly Job[];
+  notices: readonly Notice[];
+  commandsOpen: boolean;
+}
+
+export const useSession = create<Session>(() => ({
+  playhead: 0, chosen: null, accent: null, playing: false, looping: false, speed: 1, plain: false, view: null,
+  jobs: [], notices: [], commandsOpen: false,
+}));
+
+/** Settings that stay with this browser. */
+export const usePreferences = create(persist<{ bigStep: number }>(() => ({ bigStep: 10 }), { name: 'akmeon-preferences' }));
+
+let notices = 0;
+
+export function notice(text: string, tone: Notice['tone'] = 'note'): void {
+  const id = ++notices;
+  useSession.setState((s) => ({ notices: [...s.notices.slice(-3), { id, tone, text }] }));
+  if (tone === 'note') setTimeout(() => dismiss(id), 7000);
+}
+
+export const dismiss = (id: number): void => useSession.setState((s) => ({ notices: s.notices.filter((n) => n.id !== id) }));
+
+export function setJob(job: Job): void {
+  useSession.setState((s) => ({ jobs: s.jobs.some((j) => j.id === job.id) ? s.jobs.map((j) => (j.id === job.id ? job : j)) : [...s.jobs, job] }));
+}
+
+export const endJob = (id: string): void => useSession.setState((s) => ({ jobs: s.jobs.filter((j) => j.id !== id) }));

@@ -1,0 +1,128 @@
+/** One montage: the picture, the station's panel, the frames and the landscape. */
+import { useEffect, useState } from 'react';
+import { NavLink, useNavigate, useParams } from 'react-router';
+import { Command as CommandIcon, Redo2, Save, Undo2 } from 'lucide-react';
+import { sentence } from '../engine/index.ts';
+import { setName } from '../core/montage/edits.ts';
+import { BringIn } from './bring-in/bring-in.tsx';
+import { Check } from './check/check.tsx';
+import { FrameStrip } from './check/frame-strip.tsx';
+import { ExportPanel } from './export/export-panel.tsx';
+import { Commands, Shortcuts } from './parts/commands.tsx';
+import { Landscape } from './parts/landscape.tsx';
+import { Jobs, Notices } from './parts/notices.tsx';
+import { Stage } from './parts/stage.tsx';
+import { Ladder } from './shape/ladder.tsx';
+import { Shape } from './shape/shape.tsx';
+import { Sheet } from './spread/sheet.tsx';
+import { Spread } from './spread/spread.tsx';
+import { unlockMedia, useMedia } from './stores/media.ts';
+import { edit, useMontage } from './stores/montage.ts';
+import { openDemo, openStored, saveProject } from './stores/opening.ts';
+import { notice, useSession } from './stores/session.ts';
+
+const STATIONS = [
+  { id: 'bring-in', name: 'Bring in' },
+  { id: 'check', name: 'Check' },
+  { id: 'shape', name: 'Shape' },
+  { id: 'spread', name: 'Spread' },
+  { id: 'export', name: 'Export' },
+] as const;
+
+export function DemoDoor() {
+  const go = useNavigate();
+  useEffect(() => {
+    openDemo().then((id) => go(`/montage/${id}/bring-in`, { replace: true }), (error: unknown) => {
+      notice(sentence(error), 'trouble');
+      void go('/');
+    });
+  }, [go]);
+  return <p className="p-10 text-fog">Opening Harbour Nights…</p>;
+}
+
+export function Workspace() {
+  const { id, station = 'bring-in' } = useParams();
+  const go = useNavigate();
+  const [ready, setReady] = useState(false);
+  useEffect(() => {
+    setReady(false);
+    openStored(id!).then((there) => {
+      if (there) setReady(true);
+      else {
+        notice('This browser holds no such montage.', 'trouble');
+        void go('/');
+      }
+    }, (error: unknown) => notice(sentence(error), 'trouble'));
+  }, [id, go]);
+  const montage = useMontage((s) => s.montage);
+  if (!ready || !montage) return <><p className="p-10 text-fog">Opening…</p><Notices /></>;
+  return (
+    <div className="grid h-full grid-rows-[auto_auto_minmax(0,1fr)_auto_auto]">
+      <Header />
+      <Warnings />
+      <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_348px]">
+        <Stage audition={station === 'shape'} />
+        <section aria-label={STATIONS.find((s) => s.id === station)?.name} className="flex min-h-0 flex-col gap-3 overflow-y-auto border-l border-rope bg-deck p-4">
+          {station === 'bring-in' && <BringIn />}
+          {station === 'check' && <Check />}
+          {station === 'shape' && <Shape />}
+          {station === 'spread' && <Spread />}
+          {station === 'export' && <ExportPanel />}
+          <Jobs />
+        </section>
+      </main>
+      {station === 'shape' ? <Ladder /> : station === 'spread' ? <Sheet /> : <FrameStrip />}
+      <Landscape />
+      <Notices />
+      <Commands />
+    </div>
+  );
+}
+
+function Header() {
+  const montage = useMontage((s) => s.montage)!;
+  const { past, future, saved, readOnly, undo, redo } = useMontage();
+  const state = readOnly ? 'Read only' : saved === 'saved' ? 'Saved' : saved === 'saving' ? 'Saving…' : 'Not saved';
+  return (
+    <header className="flex items-center gap-4 border-b border-rope bg-deck px-4 py-2">
+      <a href="/" className="flex items-center gap-2 font-semibold tracking-tight" aria-label="Akmeon, all montages">
+        <img src={new URL('./icon.svg', import.meta.url).href} width={22} height={22} alt="" />Akmeon
+      </a>
+      <input aria-label="Name of the montage" className="w-40 rounded bg-transparent px-1.5 py-0.5 text-fog hover:bg-plank focus:bg-plank focus:text-sail"
+        value={montage.name} maxLength={200} onChange={(event) => edit(setName(event.currentTarget.value), 'name')} />
+      <nav aria-label="Stations" className="mx-auto flex items-center">
+        {STATIONS.map((station, i) => (
+          <span key={station.id} className="flex items-center">
+            {i > 0 && <span aria-hidden className="h-px w-6 bg-rope" />}
+            <NavLink to={`/montage/${montage.id}/${station.id}`} className={({ isActive }) => `rounded-full px-3 py-1 font-medium ${isActive ? 'bg-sail text-night' : 'text-fog hover:text-sail'}`}>{station.name}</NavLink>
+          </span>
+        ))}
+      </nav>
+      <span data-saved={saved} className={`w-16 text-right text-[12px] ${saved === 'failed' ? 'text-ember' : 'text-fog'}`}>{state}</span>
+      <div className="flex items-center gap-1">
+        <button className="key-quiet" aria-label="Undo" title="Undo" disabled={!past.length} onClick={undo}><Undo2 size={16} /></button>
+        <button className="key-quiet" aria-label="Redo" title="Redo" disabled={!future.length} onClick={redo}><Redo2 size={16} /></button>
+        <button className="key-quiet" aria-label="Save to a project file" title="Save to a project file" onClick={() => saveProject(montage)}><Save size={16} /></button>
+        <button className="key-quiet" aria-label="Find a command" title="Find a command (Ctrl J)" onClick={() => useSession.setState({ commandsOpen: true })}><CommandIcon size={16} /></button>
+      </div>
+      <Shortcuts />
+    </header>
+  );
+}
+
+/** What stands in the way: another tab, a refused storage, media that are not at hand. */
+function Warnings() {
+  const { readOnly, problem, montage } = useMontage();
+  const states = useMedia((s) => s.states);
+  const named = (state: string): string => (montage?.sources ?? []).filter((s) => states[s.id] === state).map((s) => s.name).join(', ');
+  const locked = named('locked');
+  const missing = named('missing');
+  return (
+    <div className="text-[13px]">
+      {readOnly && <p className="bg-lamp-deep px-4 py-1.5 text-night font-medium">This montage is open in another tab, which goes on saving it. Here it can be looked at, not changed.</p>}
+      {problem && <p className="flex items-center gap-3 bg-ember px-4 py-1.5 font-medium text-night">{problem}<button className="key" onClick={() => montage && saveProject(montage)}>Save to a file</button></p>}
+      {locked && <p className="flex items-center gap-3 bg-plank px-4 py-1.5">The browser wants your leave to open {locked} again.<button className="key" onClick={() => void unlockMedia()}>Allow</button></p>}
+      {missing && <p className="bg-plank px-4 py-1.5">Not at hand: {missing}. Bring the file in again (its content is checked); hits and accents are kept.</p>}
+    </div>
+  );
+}
