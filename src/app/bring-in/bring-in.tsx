@@ -82,7 +82,7 @@ export function BringIn() {
         </label>
       )}
 
-      <div className="sticky bottom-0 mt-auto bg-deck pt-2">
+      <div className="foot">
         {analysed
           ? <button className="key-main" data-main onClick={toCheck}>Check the hits</button>
           : <button className="key-main" data-main disabled={busy || montage.sources.length === 0} onClick={() => void find()}>{busy ? 'Finding…' : 'Find hits'}</button>}

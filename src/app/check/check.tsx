@@ -40,6 +40,7 @@ export function Check() {
           </label>
         ))}
       </div>
+      <Kinds />
       <p className="text-fog" aria-live="polite" data-counts={`${kept}/${undecided}/${shown.length}`}>
         <b className="text-sail">{kept}</b> kept, <b className="text-sail">{undecided}</b> undecided of {shown.length}
         {Object.keys(signals).length === 0 && ' · nothing has been searched yet'}
@@ -50,13 +51,33 @@ export function Check() {
         {shown.length === 0 && <li className="p-2 text-fog">No hits yet. Find them at “Bring in”, or add one with H.</li>}
       </ol>
       {hit && <Decision occurrence={hit} />}
-      <div className="sticky bottom-0 bg-deck pt-1">
+      <div className="foot">
         {undecided > 0
           ? <button className="key-main" data-main onClick={keepAllUndecided}><Keep size={16} />Keep all {undecided} undecided</button>
           : <button className="key-main" data-main onClick={() => void go(`/montage/${montage.id}/shape`)}>Shape an accent</button>}
         {undecided > 0 && <button className="key-quiet mt-2 w-full justify-center" onClick={() => edit(decideAll(shown.filter((o) => o.hit.state === 'found').map((o) => o.hit), 'rejected'))}>Reject all undecided</button>}
       </div>
     </>
+  );
+}
+
+/** Which kinds are shown; what is hidden is neither stepped to nor kept with the rest. */
+function Kinds() {
+  const { everywhere } = useDerived()!;
+  const hidden = useSession((s) => s.hidden);
+  const counts = new Map<HitKind, number>();
+  for (const { hit } of everywhere) counts.set(hit.kind, (counts.get(hit.kind) ?? 0) + 1);
+  return (
+    <div className="flex flex-wrap gap-1" role="group" aria-label="Kinds shown">
+      {HIT_KINDS.filter((kind) => counts.has(kind)).map((kind) => {
+        const on = !hidden.includes(kind);
+        return (
+          <button key={kind} className={`key py-0.5 ${on ? '' : 'text-fog line-through'}`} aria-pressed={on} onClick={() => useSession.setState({ hidden: on ? [...hidden, kind] : hidden.filter((k) => k !== kind) })}>
+            <span aria-hidden className="size-2 rounded-full" style={{ background: KIND_COLOURS[kind] }} />{kindName(kind)} {counts.get(kind)}
+          </button>
+        );
+      })}
+    </div>
   );
 }
 

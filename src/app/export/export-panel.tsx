@@ -62,7 +62,7 @@ export function ExportPanel() {
           <b>{state.name}</b> is whole: {megabytes(state.size)}, {state.result.frames} frames; {state.result.rendered} drawn, {state.result.passedThrough} passed through.
         </p>
       )}
-      <div className="sticky bottom-0 mt-auto flex flex-col gap-2 bg-deck pt-2">
+      <div className="foot flex flex-col gap-2">
         {state.phase === 'done' && state.url
           ? <a className="key-main" data-main href={state.url} download={state.name}><Download size={16} />Save {state.name}</a>
           : <button className="key-main" data-main disabled={running || line.count === 0} onClick={() => void startExport(options)}>{running ? 'Exporting…' : 'Export MP4'}</button>}

@@ -96,7 +96,7 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
         {line.count === 0 && <p className="absolute text-fog">Bring in footage to see it here.</p>}
         {plain && <p className="absolute top-5 left-5 rounded bg-night/80 px-2 py-1 text-tide">Without accents</p>}
       </div>
-      <div className="flex items-center gap-2 px-4 pb-2">
+      <div className="flex items-center gap-2 px-4 pb-2 whitespace-nowrap">
         <div className="flex items-center gap-1">
           <button className="key-quiet" aria-label="Earlier hit" title="Earlier hit (↑)" onClick={() => chooseNext(-1)}><SkipBack size={16} /></button>
           <button className="key-quiet" aria-label="One frame back" title="One frame back (←)" onClick={() => step(-1)}><ChevronLeft size={16} /></button>
@@ -106,13 +106,12 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
         </div>
         <Speeds />
         <button className="key-quiet" title={`Hold ${keyLabel(COMPARE_KEY)} to compare`} aria-pressed={plain}
-          onPointerDown={() => useSession.setState({ plain: true })} onPointerUp={() => useSession.setState({ plain: false })} onPointerLeave={() => useSession.setState({ plain: false })}>Hold to compare</button>
+          onPointerDown={() => useSession.setState({ plain: true })} onPointerUp={() => useSession.setState({ plain: false })} onPointerLeave={() => useSession.setState({ plain: false })}>Compare</button>
         <button className="key-quiet" title="Add a hit here (H)" onClick={addHitHere}><Plus size={14} />Hit here</button>
         <span className="grow" />
         <BigStep />
         <span className="mono text-[13px]" data-playhead={playhead}>{timecode(playhead, line.rate)}</span>
-        <span className="mono text-[12px] text-fog">frame {playhead} / {Math.max(0, line.count - 1)}{on >= 0 ? ` · hit ${on + 1}` : ''}</span>
-        <span className="mono text-[12px] text-fog">{settings.width}×{settings.height}</span>
+        <span className="mono text-[12px] text-fog" title={`${settings.width}×${settings.height}`}>frame {playhead}/{Math.max(0, line.count - 1)}{on >= 0 ? ` · hit ${on + 1}` : ''}</span>
       </div>
     </section>
   );

@@ -30,7 +30,7 @@ export function Ladder() {
   const factor = derived.line.fps / fps(accent.rate);
   const { width, height } = derived.montage.settings;
   return (
-    <section aria-label="Frame ladder" className="max-h-[300px] overflow-auto border-t border-rope bg-deck">
+    <section aria-label="Frame ladder" className="max-h-[272px] overflow-auto border-t border-rope bg-deck">
       <table className="border-separate border-spacing-0" role="grid" aria-label={`Values of ${accent.name} over its frames`}>
         <thead>
           <tr>
@@ -83,7 +83,7 @@ function LadderRow({ accent, use, effect, name, param, columns }: RowProps) {
         </span>
       </th>
       {columns.map((at) => (
-        <Cell key={at} at={at} value={evaluate(envelope, at)} ease={keys.find((key) => key.at === at)?.ease ?? null} param={param} label={`${effect} ${param.label} at ${at}`}
+        <Cell key={at} at={at} value={evaluate(envelope, at)} ease={keys.find((key) => key.at === at)?.ease ?? null} param={param} shaped={keys.length > 0} label={`${effect} ${param.label} at ${at}`}
           onValue={(value, dragging) => put(at, value, dragging ? `${use.id}/${name}/${at}` : undefined)}
           onDrop={() => edit(dropKey(accent.id, use.id, name, at))}
           onEase={(ease) => edit(setEase(accent.id, use.id, name, at, ease))} />
@@ -94,6 +94,8 @@ function LadderRow({ accent, use, effect, name, param, columns }: RowProps) {
 
 interface CellProps {
   at: number; value: number; ease: EasingName | null; param: ParamSpec; label: string;
+  /** The parameter has keys somewhere. */
+  shaped: boolean;
   onValue(value: number, dragging: boolean): void; onDrop(): void; onEase(ease: EasingName): void;
 }
 
@@ -103,7 +105,7 @@ const EASE_MARKS: Record<EasingName, string> = { hold: '▔', linear: '╱', eas
  * Drag up or down to change, type a number, Delete removes the key, E goes through the easings.
  * A filled cell holds a key; the fill shows the value between the limits.
  */
-function Cell({ at, value, ease, param, label, onValue, onDrop, onEase }: CellProps) {
+function Cell({ at, value, ease, param, label, shaped, onValue, onDrop, onEase }: CellProps) {
   const [typing, setTyping] = useState<string | null>(null);
   const drag = useRef<{ y: number; value: number; moved: boolean } | null>(null);
   const span = Math.min(param.max - param.min, 4 * Math.max(1, Math.abs(param.default - (param.identity ?? 0)), param.max / 8));
@@ -159,7 +161,7 @@ function Cell({ at, value, ease, param, label, onValue, onDrop, onEase }: CellPr
         event.stopPropagation();
       }}
     >
-      <span aria-hidden className={`absolute inset-x-0 bottom-0 ${ease ? 'bg-tide/45' : 'bg-tide/15'}`} style={{ height: `${height * 100}%` }} />
+      {shaped && <span aria-hidden className={`absolute inset-x-0 bottom-0 ${ease ? 'bg-tide/45' : 'bg-tide/15'}`} style={{ height: `${height * 100}%` }} />}
       {typing === null ? (
         <span className={`mono relative text-[11px] ${ease ? 'font-semibold text-sail' : 'text-fog'}`}>{shown(value)}</span>
       ) : (

@@ -82,7 +82,7 @@ export function Shape() {
           </div>
         </>
       )}
-      <div className="sticky bottom-0 mt-auto bg-deck pt-2">
+      <div className="foot">
         <button className="key-main" data-main disabled={!accent || accent.effects.length === 0} onClick={spread}>Spread this accent</button>
       </div>
     </>

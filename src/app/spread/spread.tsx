@@ -39,7 +39,7 @@ export function Spread() {
       <h2 className="caption">On the chosen hit</h2>
       {here.length === 0 && <p className="text-fog">{chosen ? 'No rule lays an accent on this hit.' : 'Choose a hit in the sheet below.'}</p>}
       {here.map((placement) => <PlacementRow key={placement.key} placement={placement} />)}
-      <div className="sticky bottom-0 mt-auto bg-deck pt-2">
+      <div className="foot">
         {montage.rules.length === 0 && first
           ? <button className="key-main" data-main onClick={() => spreadAccent(first.id)}>Lay “{first.name}” on the kept hits</button>
           : <button className="key-main" data-main onClick={() => void go(`/montage/${montage.id}/export`)}>Export with {lying} accents</button>}

@@ -107,9 +107,9 @@ export function addHitHere(): void {
 
 /** A rule for an accent over the kinds of hits that are kept. */
 export function spreadAccent(accent: string): Rule {
-  const kept = (derivedNow()?.shown ?? []).filter((o) => o.hit.state === 'kept' || o.hit.state === 'made');
+  const kept = (derivedNow()?.everywhere ?? []).filter((o) => o.hit.state === 'kept' || o.hit.state === 'made');
   const kinds = [...new Set(kept.map((o) => o.hit.kind))].filter((kind) => kind !== 'join');
-  const footage = kinds.filter((kind) => kind !== 'note' && kind !== 'cut');
+  const footage = kinds.filter((kind) => kind !== 'note' && kind !== 'cut' && kind !== 'popup');
   const rule: Rule = {
     id: nanoid(8), accent, on: true, kinds: footage.length ? footage : kinds, minStrength: 0, follow: 0.4,
     seed: Math.floor(Math.random() * 2 ** 32),

@@ -1,7 +1,7 @@
 /** Everything that follows from the montage and the kept signals, computed once per change. */
 import { findHits } from '../../core/detectors/index.ts';
 import { mergeHits, occurrences, type Occurrence } from '../../core/hits/hits.ts';
-import type { Hit, Montage } from '../../core/montage/types.ts';
+import type { Hit, HitKind, Montage } from '../../core/montage/types.ts';
 import { planner, type Planner } from '../../core/plan/plan.ts';
 import { mediaIndex, timeline, type MediaIndex, type Timeline } from '../../core/plan/timeline.ts';
 import { EFFECTS } from '../../effects/index.ts';
@@ -9,6 +9,7 @@ import { listedIndex, type ListedStarts } from '../../engine/media/starts.ts';
 import type { Signals } from '../../core/signals/types.ts';
 import { useMedia } from './media.ts';
 import { useMontage } from './montage.ts';
+import { useSession } from './session.ts';
 
 /** Keeps the result for the last arguments. */
 function last<A extends readonly unknown[], R>(work: (...args: A) => R): (...args: A) => R {
@@ -36,6 +37,7 @@ const hits = last((sources: Montage['sources'], decisions: Montage['hits'], sens
   }));
 const shown = last((all: Hit[], at: Timeline, clips: Montage['clips'], music: Montage['music'], decisions: Montage['hits']): Occurrence[] =>
   occurrences({ clips, music, hits: decisions }, all, at));
+const visible = last((all: readonly Occurrence[], hidden: readonly HitKind[]): Occurrence[] => all.filter((o) => !hidden.includes(o.hit.kind)));
 const plans = last((montage: Montage, index: MediaIndex): Planner => planner(montage, index, EFFECTS));
 
 export interface Derived {
@@ -44,18 +46,21 @@ export interface Derived {
   readonly line: Timeline;
   /** All hits of all sources, decided and found. */
   readonly hits: readonly Hit[];
-  /** Hits where the montage shows them, in order. */
+  /** Hits where the montage shows them, in order, of every kind. */
+  readonly everywhere: readonly Occurrence[];
+  /** The same without the hidden kinds. */
   readonly shown: readonly Occurrence[];
   readonly planner: Planner;
 }
 
-export function derive(montage: Montage, listed: ListedStarts, signals: Readonly<Record<string, Signals>>): Derived {
+export function derive(montage: Montage, listed: ListedStarts, signals: Readonly<Record<string, Signals>>, hidden: readonly HitKind[]): Derived {
   const index = media(montage.sources, listed);
   const at = line(montage.clips, montage.settings, index);
   const all = hits(montage.sources, montage.hits, montage.sensitivity, signals);
+  const everywhere = shown(all, at, montage.clips, montage.music, montage.hits);
   return {
-    montage, media: index, line: at, hits: all,
-    shown: shown(all, at, montage.clips, montage.music, montage.hits),
+    montage, media: index, line: at, hits: all, everywhere,
+    shown: visible(everywhere, hidden),
     planner: plans(montage, index),
   };
 }
@@ -64,12 +69,13 @@ export function useDerived(): Derived | null {
   const montage = useMontage((s) => s.montage);
   const listed = useMedia((s) => s.listed);
   const signals = useMedia((s) => s.signals);
-  return montage ? derive(montage, listed, signals) : null;
+  const hidden = useSession((s) => s.hidden);
+  return montage ? derive(montage, listed, signals, hidden) : null;
 }
 
 /** The same outside of components. */
 export function derivedNow(): Derived | null {
   const { montage } = useMontage.getState();
   const { listed, signals } = useMedia.getState();
-  return montage ? derive(montage, listed, signals) : null;
+  return montage ? derive(montage, listed, signals, useSession.getState().hidden) : null;
 }

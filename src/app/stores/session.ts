@@ -1,6 +1,7 @@
 /** What the person looks at and does right now; nothing here is part of the montage. */
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
+import type { HitKind } from '../../core/montage/types.ts';
 
 export interface Job {
   readonly id: string;
@@ -29,6 +30,8 @@ interface Session {
   plain: boolean;
   /** First and last visible montage frame of the landscape; null shows all. */
   view: readonly [number, number] | null;
+  /** Kinds left out of list, landscape and steps. */
+  hidden: readonly HitKind[];
   jobs: readonly Job[];
   notices: readonly Notice[];
   commandsOpen: boolean;
@@ -36,6 +39,8 @@ interface Session {
 
 export const useSession = create<Session>(() => ({
   playhead: 0, chosen: null, accent: null, playing: false, looping: false, speed: 1, plain: false, view: null,
+  // Music gives a note every few frames: shown when asked for.
+  hidden: ['note'],
   jobs: [], notices: [], commandsOpen: false,
 }));
 

@@ -155,8 +155,8 @@ export class SoundAnalyser {
   /** Keeps hop `h` as a candidate when it is the largest of its neighbours within 30 ms. */
   private consider(h: number): void {
     const value = this.onset[h]!;
-    // The first 15 ms: that a recording begins is not a hit.
-    if (value < FLOOR || h < 3) return;
+    // The first 30 ms: that a recording begins is not a hit.
+    if (value < FLOOR || h < 6) return;
     for (let k = -3; k <= 3; k++) {
       const other = this.onset[h + k];
       if (other !== undefined && h + k >= 0 && (k < 0 ? other >= value : other > value)) return;
@@ -166,14 +166,15 @@ export class SoundAnalyser {
   }
 
   /**
-   * The sample at which the attack begins: within 45 ms before and 20 ms after the flux peak, the
+   * The sample at which the attack begins: within 45 ms before and half a window (at least 20 ms) after
+   * the flux peak, the
    * 1.5 ms slot whose energy rises most over the mean of the 6 ms before it.
    */
   private refine(hop: number): number {
     const slot = Math.max(8, Math.round(this.sampleRate * 0.0015));
     const centre = this.centre(hop);
     const from = Math.max(this.base, 0, centre - Math.round(this.sampleRate * 0.045));
-    const to = Math.min(this.base + this.filled, centre + Math.round(this.sampleRate * 0.02));
+    const to = Math.min(this.base + this.filled, centre + Math.max(Math.round(this.sampleRate * 0.02), WINDOW / 2));
     const count = Math.floor((to - from) / slot);
     const energy = new Float64Array(Math.max(0, count));
     for (let s = 0; s < count; s++) {
@@ -205,8 +206,9 @@ export class SoundAnalyser {
   finish(): SoundSignals {
     if (!this.finished) {
       this.finished = true;
-      // Half a window of silence, so that the last samples are seen too.
-      this.push(new Float32Array(WINDOW / 2));
+      // The last half window again, backwards: cutting off to silence would look like an attack.
+      const end = this.filled;
+      this.push(this.buffer.slice(Math.max(0, end - WINDOW / 2), end).reverse());
       for (let h = Math.max(1, this.hop - 3); h < this.hop; h++) this.consider(h);
     }
     return {

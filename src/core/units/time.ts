@@ -31,7 +31,8 @@ export const secondsToFrame = (seconds: number, rate: Rate): number =>
 
 /** First frame that starts at or after `seconds`. */
 export const secondsToFrameCeil = (seconds: number, rate: Rate): number =>
-  Math.ceil(((seconds - EPSILON) * rate.num) / rate.den);
+  // Adding 0 makes -0 a plain 0.
+  Math.ceil(((seconds - EPSILON) * rate.num) / rate.den) + 0;
 
 /**
  * The standard rate within 0.02 % of `measured` frames a second (29.97 is 0.1 % from 30), else

@@ -132,7 +132,7 @@ export class Renderer {
 
   private prepare(): void {
     const { gl } = this;
-    gl.getExtension('EXT_color_buffer_float') ?? gl.getExtension('EXT_color_buffer_half_float');
+    for (const name of ['EXT_color_buffer_float', 'EXT_color_buffer_half_float']) gl.getExtension(name);
     const corners = gl.createBuffer();
     gl.bindBuffer(gl.ARRAY_BUFFER, corners);
     gl.bufferData(gl.ARRAY_BUFFER, new Float32Array([-1, -1, 3, -1, -1, 3]), gl.STATIC_DRAW);

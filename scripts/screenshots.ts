@@ -1,0 +1,46 @@
+/** Takes the pictures of docs/screenshots from the demo: `npm run screenshots [-- FOLDER]`. */
+import { mkdir } from 'node:fs/promises';
+import type { AddressInfo } from 'node:net';
+import { fileURLToPath } from 'node:url';
+import { chromium } from 'playwright-core';
+import { CHROMIUM_FLAGS, findChromium } from '../src/cli/browser.ts';
+import { createApp } from '../src/server/app.ts';
+
+const at = (path: string): string => fileURLToPath(new URL(`../${path}`, import.meta.url));
+const folder = process.argv[2] ?? at('docs/screenshots');
+await mkdir(folder, { recursive: true });
+const server = createApp({ dist: at('dist'), demo: at('demo') }).listen(0, '127.0.0.1');
+const browser = await chromium.launch({ executablePath: findChromium()!, args: CHROMIUM_FLAGS });
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+page.on('console', (message) => message.type() === 'error' && console.error('console:', message.text()));
+page.on('pageerror', (error) => console.error('page:', error.message));
+const shot = async (name: string): Promise<void> => {
+  await page.waitForTimeout(2500);
+  await page.screenshot({ path: `${folder}/${name}.png` });
+};
+await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/demo-montage`);
+await page.getByRole('button', { name: 'Find hits' }).waitFor();
+await shot('bring-in');
+await page.getByRole('button', { name: 'Find hits' }).click();
+await page.getByRole('button', { name: /Keep all/ }).waitFor({ timeout: 120_000 });
+for (let i = 0; i < 5; i++) await page.keyboard.press('ArrowDown');
+await shot('check');
+await page.getByRole('button', { name: /Keep all/ }).click();
+await page.getByRole('link', { name: 'Shape' }).click();
+await page.getByRole('button', { name: /Lantern burst/ }).click();
+await page.getByRole('button', { name: 'Go to frame 1 of the accent' }).click();
+await page.waitForTimeout(4000);
+await shot('shape');
+await page.getByRole('link', { name: 'Spread' }).click();
+await page.waitForTimeout(5000);
+await shot('spread');
+await page.getByRole('link', { name: 'Export' }).click();
+await shot('export');
+await page.keyboard.press('Control+j');
+await shot('commands');
+await page.keyboard.press('Escape');
+await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`);
+await shot('home');
+await browser.close();
+server.close();
+server.closeAllConnections();

@@ -1,0 +1,52 @@
+import { describe, expect, it } from 'vitest';
+import { footage, hit, punchAccent, twoClips } from '../testkit/montages.ts';
+import * as edits from './edits.ts';
+import { emptyMontage } from './types.ts';
+
+describe('edits', () => {
+  it('the first footage sets size (rounded to even) and rate, and becomes a clip', () => {
+    const source = { ...footage('odd', 60, { num: 30000, den: 1001 }), video: { ...footage('odd', 60).video!, width: 853, height: 479, rate: { num: 30000, den: 1001 } } };
+    const m = edits.addSource(source, 'c')(emptyMontage('m', 'x'));
+    expect(m.settings).toMatchObject({ width: 852, height: 478, timing: { rate: { num: 30000, den: 1001 } } });
+    expect(m.clips[0]!.out).toBeCloseTo((60 * 1001) / 30000);
+  });
+
+  it('sound goes to the music lane', () => {
+    const m = edits.addSource({ ...footage('s', 1), video: null, role: 'music', duration: 8 }, 'i')(twoClips());
+    expect(m.music).toEqual([{ id: 'i', source: 's', at: 0, in: 0, out: 8, gain: 1 }]);
+    expect(m.clips).toHaveLength(2);
+  });
+
+  it('removing a source takes all that shows it', () => {
+    const m = edits.removeSource('one')(edits.decideAll([hit('h', 'one', 1), hit('k', 'two', 1)], 'kept')(twoClips()));
+    expect([m.sources.length, m.clips.length, m.hits.map((h) => h.id)]).toEqual([1, 1, ['k']]);
+  });
+
+  it('cuts, moves and trims clips, and refuses to turn one inside out', () => {
+    const m = edits.splitClip('c1', 1.4, 'c1b')(twoClips());
+    expect(m.clips.map((c) => [c.id, c.in, c.out])).toEqual([['c1', 1, 1.4], ['c1b', 1.4, 2], ['c2', 0, 1]]);
+    expect(edits.splitClip('c1', 2, 'x')(m)).toEqual(m);
+    expect(edits.moveClip('c2', -9)(m).clips.map((c) => c.id)).toEqual(['c2', 'c1', 'c1b']);
+    expect(edits.trimClip('c1', { out: 0.5 })(m).clips[0]!.out).toBe(1.4);
+  });
+
+  it('a decision is kept once, and taken back to undecided it is dropped', () => {
+    const found = hit('h', 'one', 1, { state: 'found' });
+    const kept = edits.decide(found, 'kept')(twoClips());
+    expect(kept.hits).toMatchObject([{ id: 'h', state: 'kept' }]);
+    expect(edits.decide(kept.hits[0]!, 'rejected')(kept).hits).toMatchObject([{ state: 'rejected' }]);
+    expect(edits.decide(kept.hits[0]!, 'found')(kept).hits).toEqual([]);
+  });
+
+  it('a hand-made hit stays hand-made when moved', () => {
+    const m = edits.addMark('mark', 'one', 1.2)(twoClips());
+    expect(edits.moveHit(m.hits[0]!, 1.3)(m).hits).toMatchObject([{ id: 'mark', t: 1.3, state: 'made', kind: 'mark' }]);
+  });
+
+  it('removing an accent takes its rules and what was set by hand under them', () => {
+    let m = edits.addAccent(punchAccent())(twoClips());
+    m = edits.addRule({ id: 'r', accent: 'a', on: true, kinds: [], minStrength: 0, follow: 0, seed: 1 })(m);
+    m = edits.override('r|h@c1', { mute: true })(m);
+    expect(edits.removeAccent('a')(m)).toMatchObject({ accents: [], rules: [], overrides: {} });
+  });
+});

@@ -1,0 +1,29 @@
+/** Small made-up montages for tests. */
+import { emptyMontage, type Accent, type Hit, type Montage, type Source } from '../montage/types.ts';
+import type { Rate } from '../units/time.ts';
+
+export const FPS30: Rate = { num: 30, den: 1 };
+
+export function footage(id: string, frames: number, rate: Rate = FPS30): Source {
+  return {
+    id, name: `${id}.mp4`, role: 'footage', fingerprint: 'a'.repeat(64), size: 1000, duration: (frames * rate.den) / rate.num,
+    video: { width: 320, height: 180, rotation: 0, codec: 'avc', rate, count: frames, first: 0, variable: false },
+    audio: [{ codec: 'aac', channels: 2, sampleRate: 48000, name: '', readable: true }], listen: 0,
+  };
+}
+
+export const hit = (id: string, source: string, t: number, change: Partial<Hit> = {}): Hit => ({
+  id, source, t, kind: 'shot', strength: 0.5, confidence: 1, evidence: [{ detector: 'onset', t, strength: 0.5 }], state: 'kept', ...change,
+});
+
+export const punchAccent = (id = 'a', rate: Rate = FPS30): Accent => ({
+  id, name: 'Test punch', rate, lead: 2, tail: 6, seed: 1,
+  effects: [{ id: 'e1', effect: 'punch', version: 1, on: true, params: { zoom: [{ at: -2, value: 100, ease: 'linear' }, { at: 0, value: 140, ease: 'linear' }, { at: 6, value: 100, ease: 'linear' }] } }],
+});
+
+/** Two clips from two sources, each a second long, at 30 frames a second. */
+export const twoClips = (): Montage => ({
+  ...emptyMontage('m', 'Test'),
+  sources: [footage('one', 90), footage('two', 90)],
+  clips: [{ id: 'c1', source: 'one', in: 1, out: 2, fit: 'fit' }, { id: 'c2', source: 'two', in: 0, out: 1, fit: 'fit' }],
+});
