@@ -206,9 +206,8 @@ export class SoundAnalyser {
   finish(): SoundSignals {
     if (!this.finished) {
       this.finished = true;
-      // The last half window again, backwards: cutting off to silence would look like an attack.
-      const end = this.filled;
-      this.push(this.buffer.slice(Math.max(0, end - WINDOW / 2), end).reverse());
+      // Nothing is made up past the end: cutting off to silence would look like an attack.
+      if (this.hop === 0) this.push(new Float32Array(WINDOW));
       for (let h = Math.max(1, this.hop - 3); h < this.hop; h++) this.consider(h);
     }
     return {

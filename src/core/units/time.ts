@@ -45,6 +45,8 @@ export function nearestRate(measured: number): Rate {
     if (Math.abs(fps(rate) - measured) < Math.abs(fps(best) - measured)) best = rate;
   }
   if (Math.abs(fps(best) / measured - 1) < 2e-4) return best;
+  const whole = Math.round(measured);
+  if (whole > 0 && Math.abs(whole / measured - 1) < 2e-4) return { num: whole, den: 1 };
   return { num: Math.max(1, Math.round(measured * 1000)), den: 1000 };
 }
 

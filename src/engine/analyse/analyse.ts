@@ -47,14 +47,13 @@ export async function analyse(
 }
 
 async function analyseSound(media: OpenMedia, track: number, tell: (t: number) => void, notes: string[], signal?: AbortSignal): Promise<SoundSignals | null> {
-  const input = media.audio[track];
-  if (!input) return null;
+  if (!media.audio[track]) return null;
   let analyser: SoundAnalyser | null = null;
   let rate = 0;
   let written = 0;
   let start = 0;
   try {
-    for await (const block of soundBlocks(input)) {
+    for await (const block of soundBlocks(media, track)) {
       if (signal?.aborted) throw cancelled();
       if (!analyser) {
         analyser = new SoundAnalyser(block.sampleRate, block.t);

@@ -26,13 +26,13 @@ export class Mixer {
       if (!location) continue;
       let media = this.open.get(segment.source);
       if (!media) this.open.set(segment.source, (media = openMedia(location, segment.source)));
-      const track = (await media).audio[segment.track];
-      if (!track) continue;
+      const opened = await media;
+      if (!opened.audio[segment.track]) continue;
       const first = Math.round((begin - from) * this.sampleRate);
       const last = Math.min(frames, Math.round((end - from) * this.sampleRate));
       // A few milliseconds more on both sides, so that filters and block borders see real neighbours.
       const inFrom = segment.in + begin - segment.at;
-      const stretch = await this.stretch(track, inFrom - 0.01, inFrom + (last - first) / this.sampleRate + 0.01);
+      const stretch = await this.stretch(opened, segment.track, inFrom - 0.01, inFrom + (last - first) / this.sampleRate + 0.01);
       if (!stretch) continue;
       const offset = (inFrom - stretch.t) * stretch.sampleRate;
       const aligned = stretch.sampleRate === this.sampleRate ? Math.round(offset) : offset;
@@ -45,12 +45,12 @@ export class Mixer {
     return out;
   }
 
-  private async stretch(track: Parameters<typeof soundBlocks>[0], from: number, to: number) {
+  private async stretch(media: OpenMedia, track: number, from: number, to: number) {
     let t: number | null = null;
     let sampleRate = 0;
     let channels: Float32Array<ArrayBuffer>[] = [];
     try {
-      for await (const block of soundBlocks(track, Math.max(0, from), to)) {
+      for await (const block of soundBlocks(media, track, Math.max(0, from), to)) {
         if (t === null) {
           t = block.t;
           sampleRate = block.sampleRate;

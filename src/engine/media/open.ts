@@ -1,5 +1,5 @@
 /** Opening a media file as a stream, and describing what is in it. */
-import { ALL_FORMATS, BlobSource, EncodedPacketSink, Input, UrlSource, type InputAudioTrack, type InputVideoTrack } from 'mediabunny';
+import { ALL_FORMATS, BlobSource, EncodedPacketSink, Input, IsobmffInputFormat, Mp3InputFormat, UrlSource, type InputAudioTrack, type InputVideoTrack } from 'mediabunny';
 import { frameTimesOf, regularTimes, type FrameTimes } from '../../core/media/frame-times.ts';
 import type { AudioTrackInfo, VideoInfo } from '../../core/montage/types.ts';
 import { EngineError, cancelled } from '../errors.ts';
@@ -11,6 +11,30 @@ export interface OpenMedia {
   readonly input: Input;
   readonly video: InputVideoTrack | null;
   readonly audio: readonly InputAudioTrack[];
+  /** Seconds by which decoded sound lies late: an MP3's encoder and decoder delay. */
+  readonly delay: number;
+}
+
+/** Samples by which every MPEG layer III decoder is late (LAME technical FAQ, "decoder delay"). */
+const MP3_DECODER_DELAY = 529;
+
+/** Encoder delay in samples from the Xing/Info frame of an MP3 (LAME tag, revision 1); 0 where it has none. */
+function mp3EncoderDelay(head: Uint8Array): number {
+  const text = String.fromCharCode(...head);
+  const at = Math.max(text.indexOf('Xing'), text.indexOf('Info'));
+  if (at < 0) return 0;
+  const flags = head[at + 7]!;
+  const tag = at + 8 + (flags & 1 ? 4 : 0) + (flags & 2 ? 4 : 0) + (flags & 4 ? 100 : 0) + (flags & 8 ? 4 : 0);
+  return ((head[tag + 21] ?? 0) << 4) | ((head[tag + 22] ?? 0) >> 4);
+}
+
+async function soundDelay(input: Input, location: MediaLocation, audio: readonly InputAudioTrack[]): Promise<number> {
+  if (!audio[0] || !((await input.getFormat()) instanceof Mp3InputFormat)) return 0;
+  const bytes = location.blob
+    ? await location.blob.slice(0, 8192).arrayBuffer()
+    : await (await fetch(location.url!, { headers: { Range: 'bytes=0-8191' } })).arrayBuffer();
+  const delay = mp3EncoderDelay(new Uint8Array(bytes.slice(0, 8192)));
+  return delay ? (delay + MP3_DECODER_DELAY) / (await audio[0].getSampleRate()) : 0;
 }
 
 /** Opens a file and lists its tracks. The caller disposes `input`. @throws EngineError */
@@ -22,8 +46,11 @@ export async function openMedia(location: MediaLocation, name = 'This file'): Pr
       throw new EngineError('not-media', `${name} is not a video or sound file that Akmeon can read.`);
     }
     const [video, audio] = await Promise.all([input.getPrimaryVideoTrack(), input.getAudioTracks()]);
+    if (!video && audio.length === 0 && (await input.getFormat()) instanceof IsobmffInputFormat) {
+      throw new EngineError('truncated', `${name} is cut short: it has no index of tracks (moov), as when a recording was not ended properly.`);
+    }
     if (!video && audio.length === 0) throw new EngineError('no-tracks', `${name} holds neither picture nor sound.`);
-    return { input, video, audio };
+    return { input, video, audio, delay: await soundDelay(input, location, audio) };
   } catch (error) {
     input.dispose();
     if (error instanceof EngineError) throw error;

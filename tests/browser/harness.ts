@@ -1,0 +1,95 @@
+/** What the browser tests share: the real server on a free port, Chromium, and a page with the engine's parts. */
+import { build } from 'esbuild';
+import { execFileSync } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { chromium, type BrowserContext, type Page } from 'playwright-core';
+import { CHROMIUM_FLAGS, findChromium } from '../../src/cli/browser.ts';
+import { createApp, type Job } from '../../src/server/app.ts';
+
+export const at = (path: string): string => fileURLToPath(new URL(`../../${path}`, import.meta.url));
+export const fixture = (name: string): string => at(`tests/fixtures/${name}`);
+
+export interface Bench {
+  readonly origin: string;
+  readonly context: BrowserContext;
+  /** A page that fails the test on any error or policy violation it meets. */
+  page(): Promise<Page>;
+  /** Everything that went wrong on the pages so far. */
+  readonly troubles: string[];
+  close(): Promise<void>;
+}
+
+/** The app with a persistent profile of its own. */
+export async function startBench(jobs: Map<string, Job> = new Map()): Promise<Bench> {
+  const server = createApp({ dist: at('dist'), demo: at('demo') }, jobs).listen(0, '127.0.0.1');
+  await new Promise((resolve) => server.once('listening', resolve));
+  const profile = await mkdtemp(join(tmpdir(), 'akmeon-profile-'));
+  const context = await chromium.launchPersistentContext(profile, {
+    executablePath: findChromium()!, args: CHROMIUM_FLAGS, viewport: { width: 1280, height: 800 }, acceptDownloads: true,
+  });
+  const troubles: string[] = [];
+  await context.addInitScript(() => {
+    addEventListener('securitypolicyviolation', (event) => console.error(`policy violation: ${event.violatedDirective} ${event.blockedURI}`));
+    // The plain file field is driven here; the browser's own file window cannot be.
+    Reflect.deleteProperty(window, 'showOpenFilePicker');
+  });
+  context.on('page', watch);
+  function watch(page: Page): void {
+    page.on('pageerror', (error) => troubles.push(error.message));
+    page.on('console', (message) => {
+      if (message.type() === 'error') troubles.push(message.text());
+    });
+  }
+  return {
+    origin: `http://127.0.0.1:${(server.address() as AddressInfo).port}`, context, troubles,
+    page: () => context.newPage(),
+    async close() {
+      await context.close();
+      server.close();
+      server.closeAllConnections();
+      await rm(profile, { recursive: true, force: true });
+    },
+  };
+}
+
+/** A page that holds the engine's parts themselves, for measuring what they draw and read. */
+export async function startParts(): Promise<{ page: Page; file(path: string): string; close(): Promise<void> }> {
+  const bundle = await build({ entryPoints: [at('tests/browser/parts.ts')], bundle: true, write: false, format: 'esm', target: 'es2023', logLevel: 'error' });
+  const files = new Map<string, string>();
+  const app = createApp({ dist: at('dist'), demo: at('demo') }, new Map([['test', { token: 'test', media: files }]]));
+  const server: Server = createServer((request, response) => {
+    if (request.url === '/parts.js') response.setHeader('Content-Type', 'text/javascript').end(bundle.outputFiles[0]!.text);
+    else if (request.url === '/parts.html') response.setHeader('Content-Type', 'text/html').end('<!doctype html><script type="module" src="/parts.js"></script>');
+    else app(request, response);
+  }).listen(0, '127.0.0.1');
+  await new Promise((resolve) => server.once('listening', resolve));
+  const origin = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  const browser = await chromium.launch({ executablePath: findChromium()!, args: CHROMIUM_FLAGS });
+  const page = await browser.newPage();
+  await page.goto(`${origin}/parts.html`);
+  await page.waitForFunction('Boolean(window.parts)');
+  let count = 0;
+  return {
+    page,
+    file(path) {
+      const name = `f${count++}`;
+      files.set(name, path);
+      return `${origin}/job/test/media/${name}`;
+    },
+    async close() {
+      await browser.close();
+      server.close();
+      server.closeAllConnections();
+    },
+  };
+}
+
+const has = (command: string): boolean => ['/usr/bin', '/usr/local/bin'].some((folder) => existsSync(join(folder, command)));
+export const HAS_FFMPEG = has('ffmpeg') && has('ffprobe');
+export const ffmpeg = (...args: string[]): Buffer => execFileSync('ffmpeg', ['-v', 'error', ...args], { maxBuffer: 1 << 30 });
