@@ -9,7 +9,7 @@ function Bound({ command }: { command: Command }) {
   useHotkeys(command.keys, (event) => {
     // Buttons and fields keep the keys that work them.
     const target = event.target as HTMLElement;
-    if (command.keys === 'space' && target.closest('button, a, input, select')) return;
+    if (command.keys === 'space' && target.closest('button, input, select')) return;
     if (target.closest('[role="grid"], [role="slider"], input[type="range"], [role="listbox"]') && /^(up|down|left|right)$/.test(command.keys)) return;
     event.preventDefault();
     command.run();
@@ -29,10 +29,16 @@ export function Shortcuts() {
     addEventListener('keydown', down);
     addEventListener('keyup', up);
     addEventListener('blur', leave);
+    // A clicked button gives the keyboard back, so that Space plays; one reached with Tab keeps it.
+    const giveBack = (event: MouseEvent): void => {
+      if (event.detail > 0) (event.target as HTMLElement).closest('button')?.blur();
+    };
+    addEventListener('click', giveBack);
     return () => {
       removeEventListener('keydown', down);
       removeEventListener('keyup', up);
       removeEventListener('blur', leave);
+      removeEventListener('click', giveBack);
     };
   }, []);
   return <>{COMMANDS.filter((c) => c.keys).map((command) => <Bound key={command.id} command={command} />)}</>;

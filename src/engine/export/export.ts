@@ -42,6 +42,11 @@ export interface ExportJob {
 
 const SOUND_RATE = 48000;
 const SOUND_BLOCK = 48000;
+/**
+ * Samples of silence that the AAC encoder puts before the sound (FFmpeg's native encoder: one frame).
+ * Its packets are dated that much earlier, and the file's edit list takes them away again.
+ */
+const AAC_PRIMING = 1024;
 
 /** What the encoder is told about every frame. */
 const COLOUR_SPACE = { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', fullRange: false } as const;
@@ -81,6 +86,7 @@ export async function exportMontage(
     output.addVideoTrack(video);
     const hasSound = options.sound !== 'none' && soundPlan(montage, timeline).length > 0;
     const sound = hasSound ? new AudioSampleSource({ codec: options.sound === 'opus' ? 'opus' : 'aac', bitrate: 192e3 }) : null;
+    const priming = options.sound === 'aac' ? AAC_PRIMING / SOUND_RATE : 0;
     if (sound) output.addAudioTrack(sound);
     await output.start();
 
@@ -92,7 +98,7 @@ export async function exportMontage(
       if (signal?.aborted) throw cancelled();
       const plan = studio.planner.at(frame, options.plain ?? false);
       // Sound is written a little ahead, so that the two stay interleaved in the file.
-      if (sound) soundTo = await writeSound(studio, sound, soundTo, Math.min(timeline.duration, plan.time + 1), signal);
+      if (sound) soundTo = await writeSound(studio, sound, soundTo, Math.min(timeline.duration, plan.time + 1), priming, signal);
       const picture = await studio.picture(plan);
       let data: Uint8Array<ArrayBuffer>;
       if (picture && plan.passes.length === 0 && passable(picture, width, height)) data = picture.yuv.data;
@@ -109,7 +115,7 @@ export async function exportMontage(
       const spent = (performance.now() - started) / 1000;
       progress({ frame: frame + 1, count: timeline.count, left: frame > 5 ? (spent / (frame + 1)) * (timeline.count - frame - 1) : null });
     }
-    if (sound) await writeSound(studio, sound, soundTo, timeline.duration, signal);
+    if (sound) await writeSound(studio, sound, soundTo, timeline.duration, priming, signal);
     if (signal?.aborted) throw cancelled();
     await output.finalize();
     return { frames: timeline.count, rendered, passedThrough: timeline.count - rendered, duration: timeline.duration };
@@ -124,7 +130,7 @@ export async function exportMontage(
   }
 }
 
-async function writeSound(studio: Studio, sound: AudioSampleSource, from: number, to: number, signal?: AbortSignal): Promise<number> {
+async function writeSound(studio: Studio, sound: AudioSampleSource, from: number, to: number, priming: number, signal?: AbortSignal): Promise<number> {
   const mixer = studio.mix(SOUND_RATE);
   while (from < to - 1e-9) {
     if (signal?.aborted) throw cancelled();
@@ -134,7 +140,7 @@ async function writeSound(studio: Studio, sound: AudioSampleSource, from: number
     const data = new Float32Array(frames * 2);
     data.set(left);
     data.set(right, frames);
-    const sample = new AudioSample({ data, format: 'f32-planar', numberOfChannels: 2, sampleRate: SOUND_RATE, timestamp: from });
+    const sample = new AudioSample({ data, format: 'f32-planar', numberOfChannels: 2, sampleRate: SOUND_RATE, timestamp: from - priming });
     await sound.add(sample);
     sample.close();
     from += frames / SOUND_RATE;
@@ -147,7 +153,8 @@ async function checkEncoders({ width, height, sound }: ExportOptions): Promise<v
   if (!(await canEncodeVideo('avc', { width, height, bitrate: 4e6 }))) {
     throw new EngineError('encoder', `This browser has no H.264 encoder for ${width}x${height}.`);
   }
-  if (sound === 'aac' && !(await canEncodeAudio('aac', { numberOfChannels: 2, sampleRate: SOUND_RATE }))) {
+  if (sound === 'aac') {
+    // Always the same encoder, also where the browser has one: only its priming is known.
     const { registerAacEncoder } = await import('@mediabunny/aac-encoder');
     registerAacEncoder();
   }

@@ -1,0 +1,93 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, readFileSync } from 'node:fs';
+import { mkdtemp, readdir, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Montage } from '../../src/core/montage/types.ts';
+import { at, fixture, startParts } from './harness.ts';
+
+const akmeon = (...args: string[]) => {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [at('scripts/akmeon.mjs'), ...args], { encoding: 'utf8', cwd: folder, env: { ...process.env, INIT_CWD: folder } });
+  return { status, stdout, stderr };
+};
+let folder: string;
+let parts: Awaited<ReturnType<typeof startParts>>;
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'akmeon-cli-'));
+  parts = await startParts();
+});
+afterAll(() => parts.close());
+
+describe('akmeon analyse', () => {
+  it('prints the hits as one JSON object and nothing else', () => {
+    const { status, stdout } = akmeon('analyse', fixture('hits.mp4'), '--json');
+    expect(status).toBe(0);
+    const result = JSON.parse(stdout) as { file: string; fps: number; duration: number; hits: { frame: number; kind: string; evidence: unknown[] }[]; beats: unknown[]; tempo: null; cuts: unknown[] };
+    expect(result).toMatchObject({ file: 'hits.mp4', fps: 30, beats: [], tempo: null, cuts: [] });
+    expect(result.hits.map((h) => [h.frame, h.kind])).toEqual([15, 45, 75, 105, 135, 165].map((f) => [f, 'shot']));
+    expect(stdout.trim().split('\n')).toHaveLength(1);
+  });
+
+  it('finds the demo\'s events, whose exact times stand beside it', () => {
+    const events = JSON.parse(readFileSync(at('demo/events.json'), 'utf8')) as Record<string, { frame: number; kind: string }[]>;
+    for (const [file, kind] of [['lantern-drift.mp4', 'shot'], ['rampart-rally.mp4', 'impact']] as const) {
+      const { hits } = JSON.parse(akmeon('analyse', at(`demo/${file}`), '--json').stdout) as { hits: { frame: number; kind: string }[] };
+      const wanted = events[file]!.filter((e) => e.kind === kind).map((e) => e.frame);
+      expect(hits.filter((h) => h.kind === kind && wanted.includes(h.frame)).map((h) => h.frame), file).toEqual(wanted);
+    }
+  });
+
+  it('listens to the chosen track, and sensitivity finds more', () => {
+    const count = (...more: string[]): number => (JSON.parse(akmeon('analyse', fixture('two-tracks.mkv'), '--json', ...more).stdout) as { hits: unknown[] }).hits.length;
+    expect(count('--audio-track', '2')).toBeGreaterThan(count('--audio-track', '1'));
+    expect(count('--audio-track', '2', '--sensitivity', '1')).toBeGreaterThanOrEqual(count('--audio-track', '2', '--sensitivity', '0'));
+  });
+
+  it.each([
+    [2, []], [2, ['analyse']], [2, ['analyse', fixture('hits.mp4')]], [2, ['paint', 'x']], [2, ['analyse', fixture('hits.mp4'), '--json', '--sensitivity', '7']], [2, ['analyse', 'x', '--what']],
+    [3, ['analyse', 'nowhere.mp4', '--json']], [3, ['analyse', at('package.json'), '--json']], [3, ['analyse', fixture('hdr.webm'), '--json']], [3, ['analyse', fixture('hits.mp4'), '--json', '--audio-track', '9']],
+  ] as [number, string[]][])('exits with %i for %j, with one line of reason', (code, args) => {
+    const { status, stdout, stderr } = akmeon(...args);
+    expect(status).toBe(code);
+    expect(stdout).toBe('');
+    expect(stderr).toMatch(/^akmeon: [^\n]+\n$/);
+    expect(stderr).not.toMatch(/\bat .*\.(ts|mjs):\d/);
+  });
+});
+
+describe('akmeon render', () => {
+  it('gives a variable-rate source its own timestamps, and a constant rate when asked', async () => {
+    const about = await parts.page.evaluate((url) => window.parts.describe(url), parts.file(fixture('variable.mp4')));
+    if (!about.ok) throw new Error(about.message);
+    const source: Montage['sources'][number] = {
+      id: 's', name: 'variable.mp4', role: 'footage', fingerprint: '0'.repeat(64), size: 1, duration: about.about.duration, video: about.about.video, audio: [], listen: null,
+    };
+    const montage = (timing: Montage['settings']['timing']): string => JSON.stringify({
+      format: 'akmeon', version: 1, id: 'v', name: 'v', settings: { width: 320, height: 180, timing, clipGain: 1 }, sources: [source],
+      clips: [{ id: 'c', source: 's', in: about.about.video!.first, out: about.about.duration, fit: 'fit' }], music: [], hits: [], accents: [], rules: [], overrides: {}, sensitivity: {},
+    });
+    for (const [name, timing] of [['own', { mode: 'source' }], ['steady', { mode: 'constant', rate: { num: 25, den: 1 } }]] as const) {
+      await writeFile(join(folder, `${name}.akmeon`), montage(timing));
+      const { status, stderr } = akmeon('render', `${name}.akmeon`, '--media', at('tests/fixtures'), '--out', `${name}.mp4`);
+      expect(stderr).toBe('');
+      expect(status).toBe(0);
+    }
+    const times = async (name: string): Promise<number[]> => (await parts.page.evaluate((url) => window.parts.read(url), parts.file(join(folder, name)))).frames.map((f) => f.t);
+    const own = await times('own.mp4');
+    const starts = about.about.starts!;
+    expect(own).toHaveLength(starts.length);
+    own.forEach((t, i) => expect(t).toBeCloseTo(starts[i]! - starts[0]!, 3));
+    (await times('steady.mp4')).forEach((t, i) => expect(t).toBeCloseTo(i / 25, 3));
+  });
+
+  it.each([
+    [2, ['render', 'own.akmeon', '--media', '.']], [3, ['render', 'none.akmeon', '--media', '.', '--out', 'x.mp4']],
+    [3, ['render', 'own.akmeon', '--media', '.', '--out', 'x.mp4']], [3, ['render', at('package.json'), '--media', '.', '--out', 'x.mp4']], [4, ['render', 'own.akmeon', '--media', '.', '--out', 'no/such/x.mp4']],
+  ] as [number, string[]][])('exits with %i for %j and leaves no file', async (code, args) => {
+    const { status, stderr } = akmeon(...args);
+    expect([status, stderr.split('\n').length]).toEqual([code, 2]);
+    expect(existsSync(join(folder, 'x.mp4'))).toBe(false);
+    expect((await readdir(folder)).filter((name) => name.endsWith('.part'))).toEqual([]);
+  });
+});
