@@ -59,8 +59,8 @@ export async function startBench(jobs: Map<string, Job> = new Map()): Promise<Be
 }
 
 /** A page that holds the engine's parts themselves, for measuring what they draw and read. */
-export async function startParts(): Promise<{ page: Page; file(path: string): string; close(): Promise<void> }> {
-  const bundle = await build({ entryPoints: [at('tests/browser/parts.ts')], bundle: true, write: false, format: 'esm', target: 'es2023', logLevel: 'error' });
+export async function startParts(entry = 'tests/browser/parts.ts'): Promise<{ page: Page; file(path: string): string; close(): Promise<void> }> {
+  const bundle = await build({ entryPoints: [at(entry)], bundle: true, write: false, format: 'esm', target: 'es2023', logLevel: 'error' });
   const files = new Map<string, string>();
   const app = createApp({ dist: at('dist'), demo: at('demo') }, new Map([['test', { token: 'test', media: files }]]));
   const server: Server = createServer((request, response) => {
@@ -73,7 +73,7 @@ export async function startParts(): Promise<{ page: Page; file(path: string): st
   const browser = await chromium.launch({ executablePath: findChromium()!, args: CHROMIUM_FLAGS });
   const page = await browser.newPage();
   await page.goto(`${origin}/parts.html`);
-  await page.waitForFunction('Boolean(window.parts)');
+  await page.waitForFunction('Boolean(window.parts ?? window.bench)');
   let count = 0;
   return {
     page,

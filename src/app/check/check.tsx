@@ -118,8 +118,8 @@ function Decision({ occurrence }: { occurrence: Occurrence }) {
       <div className="grid grid-cols-4 gap-1.5">
         <button className="key justify-center" onClick={() => nudgeChosen(-1)} title="Alt ←" disabled={hit.kind === 'join'}>−1 f</button>
         <button className="key justify-center" onClick={() => nudgeChosen(1)} title="Alt →" disabled={hit.kind === 'join'}>+1 f</button>
-        <button className="key justify-center" onClick={() => decideChosen('kept')} title="K"><Keep size={14} />Keep</button>
-        <button className="key justify-center" onClick={() => decideChosen('rejected')} title="R"><X size={14} />Reject</button>
+        <button className="key justify-center" onClick={() => decideChosen('kept')} title="K">Keep</button>
+        <button className="key justify-center" onClick={() => decideChosen('rejected')} title="R">Reject</button>
       </div>
     </div>
   );

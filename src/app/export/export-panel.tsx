@@ -44,8 +44,8 @@ export function ExportPanel() {
         </select>
       </label>
       {rounded && size === 'source' && <p className="text-[12px] text-fog">The source is {source.width}×{source.height}; H.264 needs even numbers, so the export is {whole.width}×{whole.height}.</p>}
-      <label className="flex items-center justify-between gap-2">Frames a second
-        <select className="field w-52" value={rate} disabled={running} onChange={(event) => setRate(event.currentTarget.value)}>
+      <label className="flex items-center justify-between gap-2">Rate
+        <select className="field w-52" aria-label="Frames a second" value={rate} disabled={running} onChange={(event) => setRate(event.currentTarget.value)}>
           <option value="montage">{rateLabel(montageRate)}, constant</option>
           {variable && <option value="source">variable, each frame’s own time</option>}
           {STANDARD_RATES.map((r, i) => (!sameRate(r, montageRate) && r.num / r.den >= 23 && r.num / r.den <= 61 ? <option key={i} value={i}>{rateLabel(r)}, constant</option> : null))}

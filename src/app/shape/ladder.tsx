@@ -25,6 +25,7 @@ export function Ladder() {
   const frame = useShapingFrame();
   const audition = useAudition(true);
   const playhead = useSession((s) => s.playhead);
+  const [all, setAll] = useState(false);
   if (!derived || !accent) return <div className="border-t border-rope bg-deck p-3 text-fog">Choose or make an accent to shape it here.</div>;
   const columns = Array.from({ length: accent.lead + accent.tail + 1 }, (_, i) => i - accent.lead);
   const factor = derived.line.fps / fps(accent.rate);
@@ -34,7 +35,10 @@ export function Ladder() {
       <table className="border-separate border-spacing-0" role="grid" aria-label={`Values of ${accent.name} over its frames`}>
         <thead>
           <tr>
-            <th scope="col" className="sticky left-0 z-10 min-w-52 bg-deck px-3 text-left align-bottom caption">frames from the hit</th>
+            <th scope="col" className="sticky left-0 z-10 min-w-52 bg-deck px-3 text-left align-bottom caption">
+              <button className="key-quiet -ml-1.5" aria-pressed={all} onClick={() => setAll(!all)}>{all ? 'Fewer rows' : 'All rows'}</button>
+              <span className="block">frames from the hit</span>
+            </th>
             {columns.map((at) => {
               const place = frame === null ? null : frame + scaleFrames(at, factor);
               return (
@@ -51,7 +55,7 @@ export function Ladder() {
         <tbody>
           {accent.effects.flatMap((use) => {
             const spec = EFFECTS.get(use.effect);
-            return spec ? Object.entries(spec.params).filter(([, p]) => !p.choices).map(([name, param]) => (
+            return spec ? Object.entries(spec.params).filter(([name, p]) => !p.choices && (all || p.identity !== undefined || typeof use.params[name] === 'object')).map(([name, param]) => (
               <LadderRow key={`${use.id}/${name}`} accent={accent} use={use} effect={spec.name} name={name} param={param} columns={columns} />
             )) : [];
           })}

@@ -36,7 +36,7 @@ export function Shape() {
   return (
     <>
       <h2 className="caption">Accents</h2>
-      <ul className="grid grid-cols-3 gap-2">
+      <ul className="grid grid-cols-4 gap-1.5">
         {montage.accents.map((item) => (
           <li key={item.id}>
             <button className={`block w-full overflow-hidden rounded-md border-2 text-left ${item.id === accent?.id ? 'border-tide' : 'border-rope'}`} aria-pressed={item.id === accent?.id} onClick={() => pick(item.id)}>
@@ -67,7 +67,7 @@ export function Shape() {
                 }} />
               </label>
             ))}
-            <span>at {rateLabel(accent.rate)} fps</span>
+            <span className="whitespace-nowrap">at {rateLabel(accent.rate)}/s</span>
             <span className="grow" />
             <button className="key-quiet" title={`Seed ${accent.seed}`} onClick={() => edit(changeAccent(accent.id, (a) => ({ ...a, seed: randomSeed() })))}><Dices size={15} />Another</button>
           </div>

@@ -47,24 +47,27 @@ uniform vec4 matrix;    // rv, gu, gv, bu
 uniform float detail;   // box samples a side, for shrinking
 void main() {
   vec2 base = vec2(gl_FragCoord.x, gl_FragCoord.y) / size;
-  vec3 sum = vec3(0.0);
+  float y = 0.0;
+  float seen = 0.0;
   float n = max(1.0, detail);
   for (float j = 0.0; j < n; j += 1.0) for (float i = 0.0; i < n; i += 1.0) {
     vec2 at = base + (vec2(i, j) + 0.5 - n * 0.5) / n / size;
     vec2 q = turn * ((at - 0.5) * cover);
     if (abs(q.x) > 0.5 || abs(q.y) > 0.5) continue;
     vec2 uv = q + 0.5;
-    vec2 luma = uv * stored;
-    vec2 half2 = floor((stored + 1.0) * 0.5);
-    // Chroma sits on the left luma column and between the rows (ITU-T H.264 annex E, type 0).
-    vec2 chroma = vec2(luma.x * 0.5 + 0.25, luma.y * 0.5) / half2;
-    float y = (texture(planeY, uv).r - range.x) * range.y;
-    float u = (texture(planeU, chroma).r - 128.0 / 255.0) * range.z;
-    float v = (texture(planeV, chroma).r - 128.0 / 255.0) * range.z;
-    vec3 rgb = clamp(vec3(y + matrix.x * v, y - matrix.y * u - matrix.z * v, y + matrix.w * u), 0.0, 1.0);
-    sum += vec3(toLinear(rgb.r), toLinear(rgb.g), toLinear(rgb.b));
+    y += texture(planeY, uv).r;
+    seen += 1.0;
   }
-  result = vec4(sum / (n * n), 1.0);
+  vec2 q = turn * ((base - 0.5) * cover);
+  float shown = abs(q.x) > 0.5 || abs(q.y) > 0.5 ? 0.0 : seen / (n * n);
+  // Chroma sits on the left luma column and between the rows (ITU-T H.264 annex E, type 0).
+  vec2 luma = (q + 0.5) * stored;
+  vec2 chroma = vec2(luma.x * 0.5 + 0.25, luma.y * 0.5) / floor((stored + 1.0) * 0.5);
+  y = (y / max(seen, 1.0) - range.x) * range.y;
+  float u = (texture(planeU, chroma).r - 128.0 / 255.0) * range.z;
+  float v = (texture(planeV, chroma).r - 128.0 / 255.0) * range.z;
+  vec3 rgb = clamp(vec3(y + matrix.x * v, y - matrix.y * u - matrix.z * v, y + matrix.w * u), 0.0, 1.0);
+  result = vec4(vec3(toLinear(rgb.r), toLinear(rgb.g), toLinear(rgb.b)) * shown, 1.0);
 }`;
 
 const drawShader = (group: readonly string[], encode: boolean): string => `${HEAD}
