@@ -12,13 +12,14 @@ clicks="aevalsrc='if(lt(mod(t+0.5,1),0.002)*gt(t,0.25),0.8*sin(2*PI*3000*t),0)':
 
 ff -f lavfi -i "color=gray:s=320x180:r=30:d=6" -f lavfi -i "$clicks:d=6" -vf "geq=lum='if(gt(mod(N+15,30),1)+lt(N,8),60+40*sin(X/9)*cos(Y/7),235)':cb=128:cr=128,setparams=colorspace=bt709:color_primaries=bt709:color_trc=bt709:range=tv" $X264 -x264-params keyint=60 -colorspace bt709 -color_primaries bt709 -color_trc bt709 -c:a aac -b:a 64k hits.mp4
 ff -f lavfi -i "color=gray:s=1280x720:r=30:d=8" -vf "$bits" $X264 -x264-params "keyint=60:min-keyint=60:scenecut=0:bframes=2" numbered.mp4
-ff -f lavfi -i "testsrc=s=853x479:r=30:d=1" -c:v libvpx-vp9 -b:v 200k odd.webm
+ff -f lavfi -i "testsrc=s=853x479:r=30:d=1" -pix_fmt yuv420p -c:v libvpx-vp9 -b:v 200k odd.webm
 ff -f lavfi -i "testsrc=s=320x180:r=30:d=1" $X264 upright.mp4
 ff -i upright.mp4 -c copy -metadata:s:v:0 rotate=90 rotated.mp4
 rm upright.mp4
 ff -f lavfi -i "testsrc=s=160x90:r=30000/1001:d=2" $X264 ntsc.mp4
 ff -f lavfi -i "color=gray:s=320x180:r=60:d=2" -vf "$bits,select='not(mod(n,2))+lt(mod(n,20),7)'" -fps_mode vfr $X264 variable.mp4
 ff -f lavfi -i "testsrc=s=160x90:r=30:d=1" -frames:v 1 $X264 one-frame.mp4
+ff -f lavfi -i "testsrc=s=160x90:r=30:d=1" -frames:v 0 $X264 no-frames.mp4 || true
 ff -f lavfi -i "testsrc=s=160x90:r=30:d=1" -f lavfi -i "$clicks:d=2" -filter_complex "[1]asetpts=PTS+1/TB[a]" -map 0 -map "[a]" $X264 -c:a aac -b:a 48k late-sound.mp4
 ff -f lavfi -i "testsrc=s=160x90:r=30:d=1" $X264 silent.mp4
 ff -f lavfi -i "$clicks:d=3" -c:a aac -b:a 48k sound-only.m4a
@@ -34,6 +35,7 @@ colour="color=c=0xC83C28:s=160x90:r=30:d=0.5"
 ff -f lavfi -i "$colour" -vf "scale=out_color_matrix=bt709:out_range=tv,format=yuv420p" $X264 -colorspace bt709 -color_primaries bt709 -color_trc bt709 -color_range tv red-709.mp4
 ff -f lavfi -i "$colour" -vf "scale=out_color_matrix=bt601:out_range=tv,format=yuv420p" $X264 -colorspace smpte170m -color_primaries smpte170m -color_trc smpte170m -color_range tv red-601.mp4
 ff -f lavfi -i "$colour" -vf "scale=out_color_matrix=bt709:out_range=pc,format=yuvj420p" -c:v libx264 -preset veryslow -colorspace bt709 -color_primaries bt709 -color_trc bt709 -color_range pc red-full.mp4
+ff -f lavfi -i "color=c=0xC83C28:s=160x90:r=30:d=0.3" -pix_fmt gbrp -c:v libvpx-vp9 -lossless 1 red-rgb.webm
 ff -f lavfi -i "testsrc=s=160x90:r=30:d=2" -f lavfi -i "$tone:d=2" -f lavfi -i "$clicks:d=2" -map 0 -map 1 -map 2 $X264 -c:a libopus -b:a 32k -metadata:s:a:0 title=Voice -metadata:s:a:1 title=Game two-tracks.mkv
 ff -f lavfi -i "color=gray:s=32x32:r=1:d=10800" -f lavfi -i "anullsrc=r=8000:cl=mono:d=10800" $X264 -x264-params keyint=600 -c:a libopus -b:a 6k -vbr on -frame_duration 60 three-hours.mkv
 ff -f lavfi -i "testsrc=s=160x90:r=30:d=1" -c:v libvpx -b:v 100k vp8.webm

@@ -46,6 +46,7 @@ describe('what a file holds', () => {
     ['a truncated file without its index', fixture('no-moov.mp4'), 'truncated', /cut short/],
     ['an old codec', fixture('old-codec.mp4'), 'video-codec', /coded as .*cannot decode/],
     ['HDR footage', fixture('hdr.webm'), 'hdr', /HDR/],
+    ['an MP4 without frames and tracks', fixture('no-frames.mp4'), 'truncated', /no index of tracks/],
   ])('refuses %s, naming the reason', async (_, path, code, message) => {
     const reply = await describeFile(path);
     expect(reply).toMatchObject({ ok: false, code });

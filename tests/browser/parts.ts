@@ -142,7 +142,7 @@ const parts = {
   },
 
   /** Mean RGB (0-255) of the first frame, through the renderer. */
-  async meanColour(url: string) {
+  async meanColour(url: string, whole = false) {
     const media = await openMedia({ url });
     const sample = await new VideoSampleSink(media.video!).getSample(await media.video!.getFirstTimestamp());
     const yuv = await takeFrame(sample!);
@@ -152,7 +152,7 @@ const parts = {
     media.input.dispose();
     const mean = [0, 0, 0];
     for (let i = 0; i < bytes.length; i++) if (i % 4 < 3) mean[i % 4]! += bytes[i]! / (bytes.length / 4);
-    return { mean, width, height };
+    return { mean, width, height, bytes: whole ? [...bytes] : null };
   },
 
   async hits(url: string, track: number | null = 0) {

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { EFFECT_LIST } from '../../src/effects/index.ts';
-import { startParts } from './harness.ts';
+import { ffmpeg, fixture, HAS_FFMPEG, startParts } from './harness.ts';
 
 let bench: Awaited<ReturnType<typeof startParts>>;
 beforeAll(async () => {
@@ -54,10 +54,21 @@ describe('renderer', () => {
     expect(result).toMatchObject({ restored: 1, max: 0 });
   });
 
+  // ffmpeg turns the picture by itself as the file says, and knows ten bits: an independent reader.
+  it.skipIf(!HAS_FFMPEG).each([['rotated.mp4', 180, 320], ['ten-bit.webm', 160, 90]])('shows %s upright and in its colours, as ffmpeg reads it', async (name, width, height) => {
+    const mine = await bench.page.evaluate((url) => window.parts.meanColour(url, true), bench.file(fixture(name)));
+    expect([mine.width, mine.height]).toEqual([width, height]);
+    // Unlabelled footage is BT.709, as the browser plays it; ffmpeg would take BT.601.
+    const theirs = ffmpeg('-i', fixture(name), '-frames:v', '1', '-vf', 'scale=in_color_matrix=bt709', '-f', 'rawvideo', '-pix_fmt', 'rgba', '-');
+    let sum = 0;
+    for (let i = 0; i < theirs.length; i++) if (i % 4 < 3) sum += Math.abs(theirs[i]! - mine.bytes![i]!);
+    expect(sum / (theirs.length * 0.75)).toBeLessThan(4);
+  });
+
   it('shows BT.601, BT.709 and full-range material in the same right colour', async () => {
     // The colour coded into all three files by ffmpeg: 0xC83C28.
-    for (const name of ['red-709', 'red-601', 'red-full']) {
-      const { mean } = await bench.page.evaluate((url) => window.parts.meanColour(url), bench.file(new URL(`../fixtures/${name}.mp4`, import.meta.url).pathname));
+    for (const name of ['red-709.mp4', 'red-601.mp4', 'red-full.mp4', 'red-rgb.webm']) {
+      const { mean } = await bench.page.evaluate((url) => window.parts.meanColour(url), bench.file(new URL(`../fixtures/${name}`, import.meta.url).pathname));
       [0xc8, 0x3c, 0x28].forEach((value, i) => expect(Math.abs(mean[i]! - value), `${name} ${mean.join()}`).toBeLessThan(4));
     }
   });

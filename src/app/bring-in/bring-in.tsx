@@ -110,7 +110,7 @@ function SourceRow({ source, state, analysed }: { source: Source; state: keyof t
       {audio.length > 1 && (
         <label className="mt-1 flex items-center gap-2 text-[12px] text-fog">
           Listen to
-          <select className="field grow py-0.5" value={source.listen ?? ''} onChange={(event) => void listenTo(source, event.currentTarget.value === '' ? null : Number(event.currentTarget.value))}>
+          <select className="field grow py-0.5" value={source.listen ?? ''} onChange={(event) => listenTo(source, event.currentTarget.value === '' ? null : Number(event.currentTarget.value))}>
             {audio.map((track, i) => <option key={i} value={i} disabled={!track.readable}>{`Track ${i + 1}${track.name ? `, ${track.name}` : ''} (${track.codec}, ${track.channels} ch)`}</option>)}
             <option value="">No sound</option>
           </select>

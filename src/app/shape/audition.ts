@@ -2,7 +2,7 @@
 import { useMemo } from 'react';
 import type { Accent } from '../../core/montage/types.ts';
 import type { Audition } from '../../engine/index.ts';
-import { useDerived } from '../stores/derived.ts';
+import { shapingHit, useDerived } from '../stores/derived.ts';
 import { useMontage } from '../stores/montage.ts';
 import { useSession } from '../stores/session.ts';
 
@@ -16,9 +16,8 @@ export function useChosenAccent(): Accent | null {
 export function useShapingFrame(): number | null {
   const derived = useDerived();
   const chosen = useSession((s) => s.chosen);
-  const hit = derived?.shown.find((o) => o.key === chosen)
-    ?? derived?.shown.find((o) => o.hit.state === 'kept' && o.hit.kind !== 'join') ?? derived?.shown[0];
-  return hit?.frame ?? null;
+  if (!derived) return null;
+  return (derived.shown.find((o) => o.key === chosen) ?? shapingHit(derived.shown))?.frame ?? null;
 }
 
 export function useAudition(on: boolean): Audition | undefined {

@@ -65,6 +65,10 @@ export function derive(montage: Montage, listed: ListedStarts, signals: Readonly
   };
 }
 
+/** The hit an accent is shaped on when none is chosen: the first that is kept, else the first. */
+export const shapingHit = (shown: readonly Occurrence[]): Occurrence | undefined =>
+  shown.find((o) => o.hit.state === 'kept' && o.hit.kind !== 'join') ?? shown[0];
+
 export function useDerived(): Derived | null {
   const montage = useMontage((s) => s.montage);
   const listed = useMedia((s) => s.listed);

@@ -1,7 +1,7 @@
 /** The export: one at a time, in its own thread, into a file that exists only when it is whole. */
 import { create } from 'zustand';
 import { hireExporter, isCancelled, proxy, sentence, type ExportOptions, type ExportProgress, type ExportResult } from '../../engine/index.ts';
-import { dropResults, resultFile } from '../../engine/storage/media-files.ts';
+import { dropEmpty, dropResults, resultFile } from '../../engine/storage/media-files.ts';
 import { useMedia, mediaLocations } from './media.ts';
 import { useMontage } from './montage.ts';
 import { endJob, notice, setJob } from './session.ts';
@@ -46,6 +46,7 @@ export async function startExport(options: ExportOptions, chosen?: FileSystemFil
   } catch (error) {
     useExport.setState({ state: { phase: 'idle' } });
     if (!chosen) await dropResults();
+    else await dropEmpty(chosen);
     if (isCancelled(error)) notice('Export cancelled. No partial file was left.');
     else notice(`Export stopped: ${sentence(error)} No partial file was left.`, 'trouble');
   } finally {

@@ -2,6 +2,7 @@
 import { nanoid } from 'nanoid';
 import { create } from 'zustand';
 import { addSource, updateSource } from '../../core/montage/edits.ts';
+import { frameTimesOf } from '../../core/media/frame-times.ts';
 import type { Montage, Source } from '../../core/montage/types.ts';
 import type { Signals } from '../../core/signals/types.ts';
 import {
@@ -95,15 +96,22 @@ export async function bringIn(files: readonly BroughtFile[]): Promise<void> {
       if (file.size === 0) throw new EngineError('empty', `${file.name} is empty (0 bytes).`);
       const about = await Promise.race([analyser.door.describe({ blob: file }, file.name), stop]);
       const print = await fingerprint(file);
+      let forThisVisit = '';
       const kept = await keepMedia(brought, print, (share) => {
         if (stopped) throw new EngineError('cancelled', 'Cancelled.');
         setJob({ id, label: `Copying ${file.name} into the browser's storage`, share, cancel });
+      }).catch((error: unknown) => {
+        // Better to work on the file for this visit than not at all.
+        if (!(error instanceof EngineError) || !error.code.startsWith('storage')) throw error;
+        forThisVisit = `${error.message} It is used for this visit only.`;
+        return null;
       });
+      const meet = (source: Source): Promise<void> => (kept ? meetSource(source) : setLocation(source.id, { blob: file }));
       const { montage } = useMontage.getState();
       if (!montage) continue;
       const lost = montage.sources.find((s) => s.fingerprint === print);
       if (lost) {
-        await meetSource(lost);
+        await meet(lost);
         notice(useMedia.getState().states[lost.id] === 'here' ? `${file.name} is at hand.` : `${file.name} could not be opened again.`);
         continue;
       }
@@ -115,11 +123,12 @@ export async function bringIn(files: readonly BroughtFile[]): Promise<void> {
       };
       if (about.starts) {
         const starts = about.starts;
-        await stored(() => database.starts.put({ fingerprint: print, starts, lastDuration: about.lastDuration }));
+        await keepStarts(print, source.id, starts, about.lastDuration);
       }
       edit(addSource(source, nanoid(8)));
-      await meetSource(source);
-      const how = kept.kind === 'copy' ? 'Copied into the browser’s storage, since this browser gave no lasting hold of the file.' : '';
+      await meet(source);
+      if (forThisVisit) notice(forThisVisit, 'trouble');
+      const how = kept?.kind === 'copy' ? 'Copied into the browser’s storage, since this browser gave no lasting hold of the file.' : '';
       notice([`${file.name} is in.`, ...about.notes, how].filter(Boolean).join(' '));
     } catch (error) {
       if (!isCancelled(error)) notice(sentence(error), 'trouble');
@@ -160,6 +169,7 @@ export async function findInSources(again = false): Promise<boolean> {
         setJob({ id, label, share, cancel, ...(left === null ? {} : { detail: `${Math.ceil(left)} s left` }) });
       }));
       useMedia.setState((s) => ({ signals: { ...s.signals, [source.id]: signals } }));
+      await mendFrames(source, signals);
       await keepSignals(source.fingerprint, signals);
       for (const text of notes) notice(`${source.name}: ${text}`, 'trouble');
     } catch (error) {
@@ -173,12 +183,39 @@ export async function findInSources(again = false): Promise<boolean> {
   return true;
 }
 
-/** Chooses the sound track that is listened to, and takes up its kept signals. */
-export async function listenTo(source: Source, track: number | null): Promise<void> {
+/** Frame starts of a variable-rate source: used now, and kept where storage allows. */
+async function keepStarts(fingerprint: string, source: string, starts: Float64Array, lastDuration: number): Promise<void> {
+  useMedia.setState((s) => ({ listed: { ...s.listed, [source]: { starts, lastDuration } } }));
+  await stored(() => database.starts.put({ fingerprint, starts, lastDuration })).catch(() => undefined);
+}
+
+/** The analysis has seen every frame: where the first look at the file guessed wrong, it is mended. */
+async function mendFrames(source: Source, { picture }: Signals): Promise<void> {
+  if (!picture || !source.video || picture.times.length < 2) return;
+  const times = frameTimesOf(picture.times, picture.lastDuration);
+  if (times.variable === source.video.variable && times.count === source.video.count) return;
+  if (times.variable) await keepStarts(source.fingerprint, source.id, picture.times, picture.lastDuration);
+  edit(updateSource(source.id, { video: { ...source.video, variable: times.variable, count: times.count, rate: times.rate, first: times.timeOf(0) } }));
+}
+
+/** Chooses the sound track that is listened to. */
+export function listenTo(source: Source, track: number | null): void {
   edit(updateSource(source.id, { listen: track }));
-  const kept = await keptSignals(source.fingerprint, track).catch(() => null);
+}
+
+/** Signals belong to the track that is listened to: a change of it, also by undo, takes up that track's own. */
+async function followTrack(source: Source): Promise<void> {
+  const kept = await keptSignals(source.fingerprint, source.listen).catch(() => null);
   useMedia.setState((s) => {
     const { [source.id]: _, ...rest } = s.signals;
     return { signals: kept ? { ...rest, [source.id]: kept } : rest };
   });
 }
+
+useMontage.subscribe(({ montage }, before) => {
+  if (!montage || montage.id !== before.montage?.id || montage.sources === before.montage.sources) return;
+  for (const source of montage.sources) {
+    const old = before.montage.sources.find((s) => s.id === source.id);
+    if (old && old.listen !== source.listen) void followTrack(source);
+  }
+});

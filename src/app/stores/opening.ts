@@ -7,7 +7,11 @@ import { database, stored } from '../../engine/storage/database.ts';
 import { meetSources } from './media.ts';
 import { useMontage } from './montage.ts';
 import { stopPlaying } from './player.ts';
-import { useSession } from './session.ts';
+import { sentence } from '../../engine/index.ts';
+import { notice, useSession } from './session.ts';
+
+/** Montages that the browser refuses to store: open for this visit. */
+const held = new Map<string, Montage>();
 
 let release: (() => void) | null = null;
 
@@ -29,9 +33,9 @@ async function claim(id: string): Promise<boolean> {
 
 /** Opens a stored montage by id. Returns false when there is none. */
 export async function openStored(id: string): Promise<boolean> {
-  const entry = await stored(() => database.montages.get(id));
-  if (!entry) return false;
-  await present(entry.montage);
+  const montage = held.get(id) ?? (await stored(() => database.montages.get(id)))?.montage;
+  if (!montage) return false;
+  await present(montage);
   return true;
 }
 
@@ -43,8 +47,17 @@ async function present(montage: Montage): Promise<void> {
   await meetSources(montage);
 }
 
-const keep = (montage: Montage): Promise<unknown> =>
-  stored(() => database.montages.put({ id: montage.id, name: montage.name, updated: Date.now(), montage }));
+async function keep(montage: Montage): Promise<void> {
+  try {
+    await stored(() => database.montages.put({ id: montage.id, name: montage.name, updated: Date.now(), montage }));
+  } catch (error) {
+    held.set(montage.id, montage);
+    notice(sentence(error), 'trouble');
+  }
+}
+
+const known = (id: string): Promise<Montage | undefined> =>
+  stored(() => database.montages.get(id)).then((entry) => entry?.montage, () => held.get(id));
 
 /** A new, empty montage with the starter accents; gives its id. */
 export async function makeMontage(): Promise<string> {
@@ -56,8 +69,8 @@ export async function makeMontage(): Promise<string> {
 /** Takes in a project file as a montage of its own, beside one that already has its id. @throws FormatError */
 export async function openProject(text: string): Promise<string> {
   const read = readMontage(text);
-  const there = await stored(() => database.montages.get(read.id));
-  const same = there && writeMontage(there.montage) === writeMontage(read);
+  const there = await known(read.id);
+  const same = there && writeMontage(there) === writeMontage(read);
   const montage = there && !same ? { ...read, id: nanoid(10) } : read;
   await keep(montage);
   return montage.id;
@@ -67,10 +80,9 @@ export async function openProject(text: string): Promise<string> {
 export async function openDemo(): Promise<string> {
   const text = await (await fetch('/demo/harbour-nights.akmeon')).text();
   const montage = readMontage(text);
-  await stored(() => database.media.bulkPut(montage.sources.map((source) => ({
-    fingerprint: source.fingerprint, name: source.name, kind: 'url' as const, url: `/demo/${source.name}`,
-  }))));
-  if (!(await stored(() => database.montages.get(montage.id)))) await keep(montage);
+  const places = montage.sources.map((source) => ({ fingerprint: source.fingerprint, name: source.name, kind: 'url' as const, url: `/demo/${source.name}` }));
+  await stored(() => database.media.bulkPut(places)).catch((error: unknown) => notice(sentence(error), 'trouble'));
+  if (!(await known(montage.id))) await keep(montage);
   return montage.id;
 }
 

@@ -1,5 +1,5 @@
 /** Playing: the sound's clock leads, pictures follow and are dropped before they lag. */
-import { derivedNow } from './derived.ts';
+import { derivedNow, shapingHit } from './derived.ts';
 import { mediaLocations, studio } from './media.ts';
 import { useSession } from './session.ts';
 
@@ -25,7 +25,8 @@ function range(): { from: number; to: number; start: number; loop: boolean } | n
   if (!derived || derived.line.count === 0) return null;
   const { line, shown } = derived;
   const { looping, playhead, chosen } = useSession.getState();
-  const hit = shown.find((o) => o.key === chosen);
+  // Without a choice the loop goes around the hit that accents are shaped on.
+  const hit = shown.find((o) => o.key === chosen) ?? shapingHit(shown);
   if (looping && hit) {
     const from = line.timeOf(Math.max(0, hit.frame - LOOP_BEFORE));
     return { from, to: line.timeOf(Math.min(line.count, hit.frame + LOOP_AFTER)), start: from, loop: true };

@@ -14,16 +14,12 @@ export interface YuvFrame {
 /** Frames taken from the decoder and not yet closed; tests read it to find leaks. */
 export const openFrames = { count: 0, taken: 0 };
 
-/**
- * How Chromium itself reads a frame that does not say: BT.709 from 720 lines on, BT.601 below
- * (common practice, no source).
- */
-export function colourOf(space: { matrix?: string | null; fullRange?: boolean | null }, height: number): YuvColour {
+/** As the browser plays it: it reads footage that does not say as limited-range BT.709, whatever its size. */
+export function colourOf(space: { matrix?: string | null; fullRange?: boolean | null }): YuvColour {
   const matrix: Matrix =
-    space.matrix === 'bt709' ? 'bt709'
-    : space.matrix === 'bt470bg' || space.matrix === 'smpte170m' ? 'bt601'
+    space.matrix === 'bt470bg' || space.matrix === 'smpte170m' ? 'bt601'
     : space.matrix?.startsWith('bt2020') ? 'bt2020'
-    : height >= 720 ? 'bt709' : 'bt601';
+    : 'bt709';
   return { matrix, fullRange: space.fullRange ?? false };
 }
 
@@ -37,13 +33,15 @@ export async function takeFrame(sample: VideoSample): Promise<YuvFrame> {
   try {
     const { width, height } = sample.visibleRect;
     const format = sample.format;
-    const colour = colourOf(sample.colorSpace, height);
+    const colour = colourOf(sample.colorSpace);
     const data = new Uint8Array(i420Size(width, height));
     if (format === 'I420') {
       await sample.copyTo(data);
       return { width, height, data, colour };
     }
-    if (format === 'RGBA' || format === 'RGBX' || format === 'BGRA' || format === 'BGRX' || format === null) {
+    // Planes that hold red, green and blue themselves are left to the browser to convert.
+    const rgbPlanes = format?.startsWith('I444') && (sample.colorSpace.matrix ?? 'rgb') === 'rgb';
+    if (rgbPlanes || format === 'RGBA' || format === 'RGBX' || format === 'BGRA' || format === 'BGRX' || format === null) {
       const even = { width: width & ~1, height: height & ~1 };
       const rgba = new Uint8Array(width * height * 4);
       await sample.copyTo(rgba, { format: 'RGBA' });

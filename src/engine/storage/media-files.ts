@@ -84,6 +84,12 @@ export async function resultFile(name: string): Promise<FileSystemFileHandle> {
   return folder.getFileHandle(name, { create: true });
 }
 
+/** Removes the empty file that choosing a new place has made, when nothing was written into it. */
+export async function dropEmpty(handle: FileSystemFileHandle & { remove?: () => Promise<void> }): Promise<void> {
+  const size = await handle.getFile().then((file) => file.size, () => 1);
+  if (size === 0) await handle.remove?.().catch(() => undefined);
+}
+
 export async function dropResults(): Promise<void> {
   await (await navigator.storage.getDirectory()).removeEntry('results', { recursive: true }).catch(() => undefined);
 }
