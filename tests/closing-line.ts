@@ -11,6 +11,8 @@ export default class ClosingLine implements Reporter {
         const { state } = test.result();
         if (state === 'passed' || state === 'failed' || state === 'skipped') count[state]++;
       }
+      // A hook that fails takes its tests along without naming one.
+      for (const suite of module.children.allSuites()) if (suite.errors().length) count.failed++;
       // A file that does not load has no tests of its own, but is a failure.
       if (module.state() === 'failed' && module.errors().length) count.failed++;
     }

@@ -1,4 +1,5 @@
 /** The engine's page for the command line: no interface, two calls on `window.akmeon`. */
+import { beatGrid, hasBeat } from '../core/detectors/beats.ts';
 import { DETECTORS, findHits } from '../core/detectors/index.ts';
 import { FormatError, readMontage } from '../core/formats/akmeon.ts';
 import { frameTimesOf } from '../core/media/frame-times.ts';
@@ -13,7 +14,8 @@ export interface HeadlessAnalysis {
   fps: number | null;
   hits: { t: number; frame: number | null; kind: string; strength: number; confidence: number; evidence: Hit['evidence'] }[];
   beats: number[];
-  tempo: number | null;
+  /** Beats a minute; a list where it changes; null without beats. */
+  tempo: number | { t: number; bpm: number }[] | null;
   cuts: { t: number; frame: number | null }[];
 }
 
@@ -51,18 +53,19 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
     const { signals } = await door.analyse(location, { name: order.name, track, picture: about.video !== null, duration: about.duration }, proxy(() => undefined));
     const sensitivity = order.sensitivity === null ? {} : Object.fromEntries(DETECTORS.map((detector) => [detector.id, order.sensitivity!]));
     const found = findHits({ id: 'input', role: about.video ? 'footage' : 'music' }, signals, sensitivity);
+    const grid = signals.sound && hasBeat(signals.sound) ? beatGrid(signals.sound) : { beats: [], tempi: [] };
     const picture = signals.picture;
     const times = picture ? frameTimesOf(picture.times, picture.lastDuration) : null;
     const place = (hit: Hit) => ({ t: times ? times.timeOf(times.indexAt(hit.t)) : hit.t, frame: times ? times.indexAt(hit.t) : null });
     return {
       duration: about.duration,
       fps: times ? fps(times.rate) : null,
-      hits: found.filter((hit) => hit.kind !== 'cut').map((hit) => ({
+      hits: found.filter((hit) => hit.kind !== 'cut' && hit.kind !== 'beat').map((hit) => ({
         // Without a picture's own evidence the attack in the sound is the finer truth.
         ...place(hit), t: hit.evidence.some((e) => e.detector === 'flash') ? place(hit).t : hit.t,
         kind: hit.kind, strength: hit.strength, confidence: hit.confidence, evidence: hit.evidence,
       })),
-      beats: [], tempo: null,
+      beats: [...grid.beats], tempo: grid.tempi.length > 1 ? [...grid.tempi] : (grid.tempi[0]?.bpm ?? null),
       cuts: found.filter((hit) => hit.kind === 'cut').map(place),
     };
   } finally {

@@ -30,7 +30,7 @@ const trouble = (page: Page) => page.locator('[data-tone="trouble"]').last().tex
 async function newMontage(): Promise<Page> {
   const page = await bench.page();
   await page.goto(`${bench.origin}/`);
-  await page.getByRole('button', { name: 'New montage' }).click();
+  await page.getByRole('button', { name: 'New montage', exact: true }).click();
   await page.getByText('Drop footage and music here').waitFor();
   return page;
 }
@@ -325,7 +325,7 @@ describe('a browser that stores nothing', () => {
       };
     });
     await page.goto(`${bench.origin}/`);
-    await page.getByRole('button', { name: 'New montage' }).click();
+    await page.getByRole('button', { name: 'New montage', exact: true }).click();
     await page.getByText('Drop footage and music here').waitFor();
     await page.getByText('refuses to store anything').first().waitFor();
     await bring(page, fixture('hits.mp4'));

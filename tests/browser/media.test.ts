@@ -95,17 +95,18 @@ describe.skipIf(!here)('practice set', () => {
   type Scorer = { scoreTimes: (truth: number[], found: number[], tol: number, duration: number) => { f: number } };
   const score = async (name: string, file: string, evidence: string): Promise<number> => {
     const { scoreTimes } = await import(/* @vite-ignore */ `${PRACTICE}/score.mjs`) as Scorer;
-    const truth = JSON.parse(readFileSync(`${PRACTICE}/${name}.json`, 'utf8')) as { duration: number; hits: { t: number; kind: string }[]; cuts?: { t: number }[]; fps?: number };
+    const truth = JSON.parse(readFileSync(`${PRACTICE}/${name}.json`, 'utf8')) as { duration: number; hits: { t: number; kind: string }[]; cuts?: { t: number }[]; beats?: number[]; fps?: number };
     const { hits: found } = await hits(`${PRACTICE}/${file}`);
-    const wanted = evidence === 'cut' ? truth.cuts! : evidence === 'flash' ? truth.hits.filter((h) => h.kind === 'flash') : truth.hits;
+    const wanted = evidence === 'beat' ? (truth.beats ?? []).map((t) => ({ t })) : evidence === 'cut' ? truth.cuts! : evidence === 'flash' ? truth.hits.filter((h) => h.kind === 'flash') : truth.hits;
     const given = found.filter((h) => h.evidence.some((e) => e.detector === evidence)).map((h) => (evidence === 'onset' ? h.audioT! : h.t));
-    return scoreTimes(wanted.map((h) => h.t), given, evidence === 'onset' ? 0.05 : 1.01 / (truth.fps ?? 30), truth.duration).f;
+    return scoreTimes(wanted.map((h) => h.t), given, evidence === 'onset' ? 0.05 : evidence === 'beat' ? 0.07 : 1.01 / (truth.fps ?? 30), truth.duration).f;
   };
-  it.each([
+  it.each<[string, string, string, number]>([
     ['drums-140', 'drums-140.flac', 'onset', 0.98], ['drums-094-swing', 'drums-094-swing.flac', 'onset', 0.99],
     ['drums-tempo-change', 'drums-tempo-change.flac', 'onset', 0.98], ['melodic-guitar', 'melodic-guitar.flac', 'onset', 0.99],
     ['impacts-over-crowd', 'impacts-over-crowd.flac', 'onset', 0.78], ['shots-among-decoys', 'shots-among-decoys.wav', 'onset', 0.4],
-    ['negative-pad', 'negative-pad.flac', 'onset', 1],
+    ['negative-pad', 'negative-pad.flac', 'onset', 1], ['negative-pad', 'negative-pad.flac', 'beat', 1], ['negative-speech', 'negative-speech.flac', 'beat', 1],
+    ...(['drums-140', 'drums-094-swing', 'drums-tempo-change', 'melodic-guitar', 'drop-silence', 'drop-trance'].map((name) => [name, `${name}.flac`, 'beat', 0.95] as [string, string, string, number])),
     ['video-flashes', 'video-flashes.mp4', 'flash', 0.95], ['video-cuts', 'video-cuts.mp4', 'flash', 0.95], ['video-cuts', 'video-cuts.mp4', 'cut', 0.98],
   ])('%s: F of %s by %s is at least %f', async (name, file, evidence, floor) => expect(await score(name, file, evidence)).toBeGreaterThanOrEqual(floor));
 });

@@ -10,6 +10,7 @@ import { openFrames, takeFrame, type YuvFrame } from '../../src/engine/media/yuv
 import { listedTimes, regularTimes } from '../../src/core/media/frame-times.ts';
 import { Renderer, type Picture } from '../../src/engine/render/renderer.ts';
 import { analyse } from '../../src/engine/analyse/analyse.ts';
+import { beatGrid, hasBeat } from '../../src/core/detectors/beats.ts';
 import { findHits } from '../../src/core/detectors/index.ts';
 import { VideoSampleSink } from 'mediabunny';
 
@@ -159,6 +160,14 @@ const parts = {
     const about = await describeMedia({ url }, 'It');
     const { signals } = await analyse({ url }, { name: 'It', track: about.audio.length ? track : null, picture: about.video !== null, duration: about.duration }, () => undefined);
     return { duration: about.duration, hits: findHits({ id: 's', role: about.video ? 'footage' : 'music' }, signals, {}) };
+  },
+
+  /** The beat grid of a file's sound. */
+  async grid(url: string) {
+    const about = await describeMedia({ url }, 'It');
+    const { signals } = await analyse({ url }, { name: 'It', track: 0, picture: false, duration: about.duration }, () => undefined);
+    const began = performance.now();
+    return { ...beatGrid(signals.sound!), has: hasBeat(signals.sound!), ms: performance.now() - began };
   },
 
   /** First samples above a tenth of full scale after each silence, seconds; and all frames' mean luma. */

@@ -69,6 +69,9 @@ export function Landscape() {
       pen.fillStyle = '#9db2b8';
       pen.fillText(rule < derived.line.fps ? String(f) : timecode(f, derived.line.rate), x(f) + 4, 11);
     }
+    // The beat grid as small ticks under the ruler, whether or not beats are listed.
+    pen.fillStyle = KIND_COLOURS.beat;
+    for (const { hit, frame } of derived.everywhere) if (hit.kind === 'beat' && hit.state !== 'rejected') pen.fillRect(x(frame), 18, 1, 4);
     // Hits: a stem as tall as the hit is strong, with a lamp on top once it is kept.
     for (const { key, hit, frame } of derived.shown) {
       if (frame < view[0] - 1 || frame > view[1] + 1) continue;

@@ -109,7 +109,7 @@ export function addHitHere(): void {
 export function spreadAccent(accent: string): Rule {
   const kept = (derivedNow()?.everywhere ?? []).filter((o) => o.hit.state === 'kept' || o.hit.state === 'made');
   const kinds = [...new Set(kept.map((o) => o.hit.kind))].filter((kind) => kind !== 'join');
-  const footage = kinds.filter((kind) => kind !== 'note' && kind !== 'cut' && kind !== 'popup');
+  const footage = kinds.filter((kind) => kind !== 'note' && kind !== 'beat' && kind !== 'cut' && kind !== 'popup');
   const rule: Rule = {
     id: nanoid(8), accent, on: true, kinds: footage.length ? footage : kinds, minStrength: 0, follow: 0.4,
     seed: Math.floor(Math.random() * 2 ** 32),

@@ -39,8 +39,8 @@ interface Session {
 
 export const useSession = create<Session>(() => ({
   playhead: 0, chosen: null, accent: null, playing: false, looping: false, speed: 1, plain: false, view: null,
-  // Music gives a note every few frames: shown when asked for.
-  hidden: ['note'],
+  // Music gives a note or beat every few frames: shown when asked for.
+  hidden: ['note', 'beat'],
   jobs: [], notices: [], commandsOpen: false,
 }));
 

@@ -1,6 +1,6 @@
 /** What a detector declares. It turns kept signals into finds; it never sees the media. */
 import type { Signals } from '../signals/types.ts';
-import type { HitKind } from '../montage/types.ts';
+import type { HitKind, Source } from '../montage/types.ts';
 
 export interface Find {
   /** Source seconds. */
@@ -20,6 +20,8 @@ export interface Detector {
   readonly reference: string;
   /** Kind of its hits, by the role of the source. */
   readonly kind: { readonly footage: HitKind; readonly music: HitKind };
+  /** The one role of sources it is for; without it, all. */
+  readonly only?: Source['role'];
   /** 0-1, higher finds more. */
   readonly sensitivity: number;
   find(signals: Signals, sensitivity: number): Find[];
