@@ -84,6 +84,26 @@ describe('analysis of real files', () => {
   });
 });
 
+describe('mixing', () => {
+  const mix = (segments: { name: string; at: number; in: number; out: number; gain: number }[], seconds: number) =>
+    bench.page.evaluate(([list, s]) => window.parts.mix(list, s), [segments.map(({ name, ...rest }) => ({ ...rest, track: 0, url: bench.file(fixture(name)) })), seconds] as const);
+
+  it('plays each stretch in its place and loudness, seamlessly however it is read', async () => {
+    // The WAV has clicks of 0.8 at 0.5 and 1.5 s.
+    const { onsets, seam, same } = await mix([{ name: 'clicks.wav', at: 0.25, in: 0.4, out: 1.9, gain: 0.5 }], 2);
+    expect(onsets.map(([t]) => t)).toHaveLength(2);
+    [0.35, 1.35].forEach((t, i) => expect(Math.abs(onsets[i]![0] - t)).toBeLessThan(0.002));
+    for (const [, level] of onsets) expect(Math.abs(level - 0.4)).toBeLessThan(0.03);
+    expect(seam).toBeLessThan(1e-6);
+    expect(same).toBe(true);
+  });
+
+  it('adds stretches up, and keeps AAC and MP3 in their place', async () => {
+    const { onsets } = await mix([{ name: 'hits.mp4', at: 0, in: 0, out: 1, gain: 1 }, { name: 'clicks.mp3', at: 1, in: 0, out: 1, gain: 1 }], 2);
+    [0.5, 1.5].forEach((t, i) => expect(Math.abs(onsets[i]![0] - t), `click ${i}`).toBeLessThan(0.01));
+  });
+});
+
 /**
  * The practice set with its own scorer, where it is at hand. Floors are the figures reached, less a
  * little for other machines; see docs/performance.md.

@@ -6,6 +6,7 @@ import { EFFECTS } from '../../src/effects/index.ts';
 import { FrameReader } from '../../src/engine/media/frames.ts';
 import { describeMedia, openMedia } from '../../src/engine/media/open.ts';
 import { mono, soundBlocks } from '../../src/engine/media/sound.ts';
+import { Mixer } from '../../src/engine/media/mixer.ts';
 import { openFrames, takeFrame, type YuvFrame } from '../../src/engine/media/yuv.ts';
 import { listedTimes, regularTimes } from '../../src/core/media/frame-times.ts';
 import { Renderer, type Picture } from '../../src/engine/render/renderer.ts';
@@ -160,6 +161,25 @@ const parts = {
     const about = await describeMedia({ url }, 'It');
     const { signals } = await analyse({ url }, { name: 'It', track: about.audio.length ? track : null, picture: about.video !== null, duration: about.duration }, () => undefined);
     return { duration: about.duration, hits: findHits({ id: 's', role: about.video ? 'footage' : 'music' }, signals, {}) };
+  },
+
+  /** Stereo sound of a plan, and how far reading it in uneven pieces differs from reading it whole. */
+  async mix(segments: { url: string; track: number; at: number; in: number; out: number; gain: number }[], seconds: number) {
+    const mixer = new Mixer(segments.map((s) => ({ ...s, source: s.url })), (url) => ({ url }), 48000);
+    const [left, right] = await mixer.read(0, seconds * 48000);
+    let seam = 0;
+    for (let at = 0, n = 0; at < left.length; at += n) {
+      n = Math.min(left.length - at, 7000 + (at % 5000));
+      const [piece] = await mixer.read(at / 48000, n);
+      for (let i = 0; i < n; i++) seam = Math.max(seam, Math.abs(piece[i]! - left[at + i]!));
+    }
+    await mixer.close();
+    const onsets: [number, number][] = [];
+    left.forEach((v, i) => {
+      const t = i / 48000;
+      if (Math.abs(v) > 0.05 && t - (onsets.at(-1)?.[0] ?? -1) > 0.1) onsets.push([t, Math.max(...left.subarray(i, i + 96).map(Math.abs))]);
+    });
+    return { onsets, seam, same: left.every((v, i) => Math.abs(v - right[i]!) < 1e-3) };
   },
 
   /** The beat grid of a file's sound. */

@@ -43,6 +43,30 @@ describe('edits', () => {
     expect(edits.moveHit(m.hits[0]!, 1.3)(m).hits).toMatchObject([{ id: 'mark', t: 1.3, state: 'made', kind: 'mark' }]);
   });
 
+  it('effects of an accent are added, moved, switched and removed; keys set, eased and dropped', () => {
+    let m = edits.addAccent(punchAccent())(twoClips());
+    const use = { id: 'e2', effect: 'flash', version: 1, on: true, params: {} };
+    m = edits.addEffect('a', use)(m);
+    m = edits.moveEffect('a', 'e2', -5)(m);
+    expect(m.accents[0]!.effects.map((e) => e.id)).toEqual(['e2', 'e1']);
+    m = edits.changeEffect('a', 'e2', (e) => ({ ...e, on: false }))(m);
+    m = edits.setKey('a', 'e2', 'exposure', 0, 3, 0)(m);
+    m = edits.setKey('a', 'e2', 'exposure', 4, 0, 0)(m);
+    m = edits.setEase('a', 'e2', 'exposure', 0, 'hold')(m);
+    expect(m.accents[0]!.effects[0]).toMatchObject({ on: false, params: { exposure: [{ at: 0, value: 3, ease: 'hold' }, { at: 4, value: 0, ease: 'linear' }] } });
+    m = edits.dropKey('a', 'e2', 'exposure', 4)(m);
+    m = edits.dropKey('a', 'e2', 'exposure', 0)(m);
+    expect(m.accents[0]!.effects[0]!.params['exposure']).toBe(3);
+    expect(edits.removeEffect('a', 'e2')(m).accents[0]!.effects.map((e) => e.id)).toEqual(['e1']);
+  });
+
+  it('leave their input as it was', () => {
+    const before = edits.addAccent(punchAccent())(twoClips());
+    const copy = JSON.stringify(before);
+    for (const edit of [edits.moveClip('c1', 1), edits.setKey('a', 'e1', 'zoom', 3, 9, 100), edits.removeSource('one'), edits.override('x', { mute: true }), edits.setSensitivity('onset', 1)]) edit(before);
+    expect(JSON.stringify(before)).toBe(copy);
+  });
+
   it('removing an accent takes its rules and what was set by hand under them', () => {
     let m = edits.addAccent(punchAccent())(twoClips());
     m = edits.addRule({ id: 'r', accent: 'a', on: true, kinds: [], minStrength: 0, follow: 0, seed: 1 })(m);

@@ -8,6 +8,16 @@ export type Edit = (montage: Montage) => Montage;
 const replace = <T extends { id: string }>(list: readonly T[], id: string, change: (item: T) => T): T[] =>
   list.map((item) => (item.id === id ? change(item) : item));
 
+/** The list with one item `by` places later (negative: earlier), no further than its ends. */
+function moved<T extends { id: string }>(list: readonly T[], id: string, by: number): readonly T[] {
+  const from = list.findIndex((item) => item.id === id);
+  const to = Math.min(list.length - 1, Math.max(0, from + by));
+  if (from < 0 || from === to) return list;
+  const next = [...list];
+  next.splice(to, 0, ...next.splice(from, 1));
+  return next;
+}
+
 /** Adds a source at the end of the row, or on the music lane from the start. The first picture sets size and rate. */
 export const addSource = (source: Source, id: string): Edit => (m) => {
   const sources = [...m.sources, source];
@@ -55,14 +65,7 @@ export const splitClip = (id: string, at: number, newId: string): Edit => (m) =>
 });
 
 /** Puts a clip `by` places later (negative: earlier). */
-export const moveClip = (id: string, by: number): Edit => (m) => {
-  const from = m.clips.findIndex((c) => c.id === id);
-  const to = Math.min(m.clips.length - 1, Math.max(0, from + by));
-  if (from < 0 || from === to) return m;
-  const clips = [...m.clips];
-  clips.splice(to, 0, ...clips.splice(from, 1));
-  return { ...m, clips };
-};
+export const moveClip = (id: string, by: number): Edit => (m) => ({ ...m, clips: moved(m.clips, id, by) });
 
 export const removeClip = (id: string): Edit => (m) => ({ ...m, clips: m.clips.filter((c) => c.id !== id) });
 
@@ -131,14 +134,7 @@ export const addEffect = (accent: string, use: EffectUse): Edit => changeAccent(
 
 export const removeEffect = (accent: string, effect: string): Edit => changeAccent(accent, (a) => ({ ...a, effects: a.effects.filter((e) => e.id !== effect) }));
 
-export const moveEffect = (accent: string, effect: string, by: number): Edit => changeAccent(accent, (a) => {
-  const from = a.effects.findIndex((e) => e.id === effect);
-  const to = Math.min(a.effects.length - 1, Math.max(0, from + by));
-  if (from < 0 || from === to) return a;
-  const effects = [...a.effects];
-  effects.splice(to, 0, ...effects.splice(from, 1));
-  return { ...a, effects };
-});
+export const moveEffect = (accent: string, effect: string, by: number): Edit => changeAccent(accent, (a) => ({ ...a, effects: moved(a.effects, effect, by) }));
 
 export const addRule = (rule: Rule): Edit => (m) => ({ ...m, rules: [...m.rules, rule] });
 

@@ -16,23 +16,29 @@ export class PictureAnalyser {
   private readonly histogram: number[] = [];
   private last = new Uint8Array(LUMA_WIDTH * LUMA_HEIGHT);
   private lastBlocks = new Float64Array(COLUMNS * ROWS);
-  private lastBins = new Float64Array(BINS);
+  private lastBins = new Int32Array(BINS);
   private lastDuration = 0;
 
   /** `luma`: 160x90 full-range values, rows top first; `t` and `duration` in source seconds. */
   push(luma: Uint8Array, t: number, duration: number): void {
     const blocks = new Float64Array(COLUMNS * ROWS);
-    const bins = new Float64Array(BINS);
+    const bins = new Int32Array(BINS);
     let sum = 0;
     let change = 0;
+    const { last } = this;
     for (let y = 0, i = 0; y < LUMA_HEIGHT; y++) {
       const row = Math.floor(y / BLOCK) * COLUMNS;
-      for (let x = 0; x < LUMA_WIDTH; x++, i++) {
-        const value = luma[i]!;
-        sum += value;
-        change += Math.abs(value - this.last[i]!);
-        blocks[row + Math.floor(x / BLOCK)]! += value;
-        bins[value >> 3]!++;
+      for (let column = 0; column < COLUMNS; column++) {
+        let block = 0;
+        for (let end = i + BLOCK; i < end; i++) {
+          const value = luma[i]!;
+          const gap = value - last[i]!;
+          block += value;
+          change += gap < 0 ? -gap : gap;
+          bins[value >> 3]!++;
+        }
+        blocks[row + column]! += block;
+        sum += block;
       }
     }
     let rise = 0;

@@ -6,7 +6,7 @@ import { SIGNALS_VERSION, type PictureSignals, type Signals, type SoundSignals }
 import { cancelled } from '../errors.ts';
 import { openMedia, type MediaLocation, type OpenMedia } from '../media/open.ts';
 import { mono, soundBlocks } from '../media/sound.ts';
-import { takeFrame } from '../media/yuv.ts';
+import { takeFrame, type YuvFrame } from '../media/yuv.ts';
 
 export interface AnalyseOptions {
   readonly name: string;
@@ -83,10 +83,12 @@ async function analysePicture(media: OpenMedia, tell: (t: number) => void, notes
   const luma = new Uint8Array(LUMA_WIDTH * LUMA_HEIGHT);
   let last = 0;
   let count = 0;
+  let buffer: YuvFrame['data'] | undefined;
   try {
     for await (const sample of new VideoSampleSink(media.video!).samples()) {
       const { timestamp, duration } = sample;
-      const { data, width, height, colour } = await takeFrame(sample);
+      const { data, width, height, colour } = await takeFrame(sample, buffer);
+      buffer = data;
       if (signal?.aborted) throw cancelled();
       shrinkLuma(data, width, width, height, colour.fullRange, luma);
       analyser.push(luma, timestamp, duration);

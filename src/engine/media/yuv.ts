@@ -26,15 +26,19 @@ export function colourOf(space: { matrix?: string | null; fullRange?: boolean | 
 const half = (n: number): number => (n + 1) >> 1;
 export const i420Size = (width: number, height: number): number => width * height + 2 * half(width) * half(height);
 
-/** Takes a sample, copies it out and closes it. @throws RangeError for an unknown pixel format. */
-export async function takeFrame(sample: VideoSample): Promise<YuvFrame> {
+/**
+ * Takes a sample, copies it out and closes it. `into` is used again where it has the right size, by
+ * callers that keep no frame. @throws RangeError for an unknown pixel format.
+ */
+export async function takeFrame(sample: VideoSample, into?: YuvFrame['data']): Promise<YuvFrame> {
   openFrames.count++;
   openFrames.taken++;
   try {
     const { width, height } = sample.visibleRect;
     const format = sample.format;
     const colour = colourOf(sample.colorSpace);
-    const data = new Uint8Array(i420Size(width, height));
+    const size = i420Size(width, height);
+    const data = into?.length === size ? into : new Uint8Array(size);
     if (format === 'I420') {
       await sample.copyTo(data);
       return { width, height, data, colour };

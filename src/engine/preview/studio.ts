@@ -28,7 +28,9 @@ export interface ShowOptions {
   readonly audition?: Audition | undefined;
 }
 
+/** Bytes of kept frames for each open source, and how many sources stay open: 1 GB at the most. */
 const FRAME_BUDGET = 256 << 20;
+const MOST_OPEN = 4;
 
 /** Frames, pictures and mixed sound of one montage; the exporter uses it as the preview does. */
 export class Studio {
@@ -99,6 +101,12 @@ export class Studio {
       reader = FrameReader.open(location, times ?? regularTimes({ num: 30, den: 1 }, 0), name, FRAME_BUDGET);
       this.readers.set(source, reader);
       reader.catch(() => this.readers.delete(source));
+      const [oldest] = this.readers.keys();
+      if (this.readers.size > MOST_OPEN && oldest) void this.dropReader(oldest);
+    } else {
+      // Used last, dropped last.
+      this.readers.delete(source);
+      this.readers.set(source, reader);
     }
     return reader;
   }
