@@ -48,6 +48,9 @@ describe('beat grid (Ellis 2007)', () => {
 
   it('finds no beat in noise or in strokes at random, and none in a very short sound', () => {
     expect(hasBeat(analysed(12, []))).toBe(false);
+    // Silence with a rounding error every half second.
+    const hush = analysed(12, Array.from({ length: 24 }, (_, i) => ({ t: i / 2, level: 1e-4 })));
+    expect(beatGrid({ ...hush, onset: hush.onset.map((v) => v * 1e-3), attacks: new Float64Array(), attackHops: new Uint32Array() }).beats).toEqual([]);
     expect(hasBeat(analysed(20, Array.from({ length: 40 }, (_, i) => ({ t: 0.2 + 19 * ((hash(5, i) >>> 8) / 16777216), level: 0.4 }))))).toBe(false);
     expect(beatGrid(analysed(2, pattern(120, 0, 2))).beats).toEqual([]);
     expect(beats.find({ version: SIGNALS_VERSION, sound: null, track: null, picture: null }, 1)).toEqual([]);

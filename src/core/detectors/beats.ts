@@ -19,6 +19,8 @@ export interface BeatGrid {
 const RATE = 100;
 const SLOWEST = 40;
 const FASTEST = 240;
+/** Attacks a second below which nothing is a beat: the slowest bar of music has more. */
+const LEAST_ATTACKS = 0.25;
 /** Seconds of one tempo window, and from one to the next. */
 const WINDOW = 8;
 const STEP = 1;
@@ -129,7 +131,8 @@ export function beatGrid(sound: SoundSignals): BeatGrid {
 function track(sound: SoundSignals): BeatGrid {
   const none: BeatGrid = { beats: [], tempi: [], confidence: 0 };
   const signal = prepared(sound);
-  if (signal.length < RATE * 4) return none;
+  // The signal is scaled to its own size: without this, the rounding of silence would have a beat.
+  if (signal.length < RATE * 4 || sound.attacks.length < (signal.length / RATE) * LEAST_ATTACKS) return none;
   const { path, strength } = periods(signal);
   const confidence = Math.max(0, Math.min(1, strength));
   const periodAt = (i: number): number => path[Math.min(path.length - 1, Math.max(0, Math.round((i / RATE - WINDOW / 2) / STEP)))]!;
