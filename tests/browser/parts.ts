@@ -168,10 +168,11 @@ const parts = {
     const mixer = new Mixer(segments.map((s) => ({ ...s, source: s.url })), (url) => ({ url }), 48000);
     const [left, right] = await mixer.read(0, seconds * 48000);
     let seam = 0;
-    for (let at = 0, n = 0; at < left.length; at += n) {
-      n = Math.min(left.length - at, 7000 + (at % 5000));
+    for (let at = 0; at < left.length;) {
+      const n = Math.min(left.length - at, 7000 + (at % 5000));
       const [piece] = await mixer.read(at / 48000, n);
       for (let i = 0; i < n; i++) seam = Math.max(seam, Math.abs(piece[i]! - left[at + i]!));
+      at += n;
     }
     await mixer.close();
     const onsets: [number, number][] = [];

@@ -46,7 +46,7 @@ export function Check() {
         {Object.keys(signals).length === 0 && ' · nothing has been searched yet'}
       </p>
       {shown.length > MOST_ROWS && <p className="text-[12px] text-fog">Showing {MOST_ROWS} around the chosen hit.</p>}
-      <ol className="flex min-h-40 grow basis-0 flex-col gap-px overflow-y-auto rounded-md bg-night p-1" aria-label="Hits">
+      <ol className="flex min-h-32 grow basis-0 flex-col gap-px overflow-y-auto rounded-md bg-night p-1" aria-label="Hits">
         {shown.slice(from, from + MOST_ROWS).map((occurrence) => <Row key={occurrence.key} occurrence={occurrence} chosen={occurrence.key === chosen} />)}
         {shown.length === 0 && <li className="p-2 text-fog">No hits yet. Find them at “Bring in”, or add one with H.</li>}
       </ol>
