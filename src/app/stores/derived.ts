@@ -44,8 +44,6 @@ export interface Derived {
   readonly montage: Montage;
   readonly media: MediaIndex;
   readonly line: Timeline;
-  /** All hits of all sources, decided and found. */
-  readonly hits: readonly Hit[];
   /** Hits where the montage shows them, in order, of every kind. */
   readonly everywhere: readonly Occurrence[];
   /** The same without the hidden kinds. */
@@ -59,7 +57,7 @@ export function derive(montage: Montage, listed: ListedStarts, signals: Readonly
   const all = hits(montage.sources, montage.hits, montage.sensitivity, signals);
   const everywhere = shown(all, at, montage.clips, montage.music, montage.hits);
   return {
-    montage, media: index, line: at, hits: all, everywhere,
+    montage, media: index, line: at, everywhere,
     shown: visible(everywhere, hidden),
     planner: plans(montage, index),
   };

@@ -4,6 +4,7 @@ import { hireExporter, isCancelled, proxy, sentence, type ExportOptions, type Ex
 import { dropEmpty, dropResults, resultFile } from '../../engine/storage/media-files.ts';
 import { useMedia, mediaLocations } from './media.ts';
 import { useMontage } from './montage.ts';
+import { plainName } from './opening.ts';
 import { endJob, notice, setJob } from './session.ts';
 
 type State =
@@ -13,7 +14,7 @@ type State =
 
 export const useExport = create<{ state: State }>(() => ({ state: { phase: 'idle' } }));
 
-export const fileName = (name: string): string => `${name.replace(/[^\p{L}\p{N} _-]+/gu, '').trim().replace(/\s+/g, '-').toLowerCase() || 'montage'}.mp4`;
+export const fileName = (name: string): string => `${plainName(name).replace(/\s+/g, '-').toLowerCase()}.mp4`;
 
 /** `chosen`: a file the person picked; without one the result waits in the browser's storage for saving. */
 export async function startExport(options: ExportOptions, chosen?: FileSystemFileHandle): Promise<void> {

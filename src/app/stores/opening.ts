@@ -86,12 +86,15 @@ export async function openDemo(): Promise<string> {
   return montage.id;
 }
 
+/** A montage's name without what file systems refuse. */
+export const plainName = (name: string): string => name.replace(/[^\p{L}\p{N} _-]+/gu, '').trim() || 'montage';
+
 /** Hands the montage over as one `.akmeon` file. */
 export function saveProject(montage: Montage): void {
   const url = URL.createObjectURL(new Blob([writeMontage(montage)], { type: 'application/json' }));
   const link = document.createElement('a');
   link.href = url;
-  link.download = `${montage.name.replace(/[^\p{L}\p{N} _-]+/gu, '').trim() || 'montage'}.akmeon`;
+  link.download = `${plainName(montage.name)}.akmeon`;
   link.click();
   setTimeout(() => URL.revokeObjectURL(url), 60000);
 }

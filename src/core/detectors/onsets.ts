@@ -1,5 +1,4 @@
 import type { Detector, Find } from './detector.ts';
-import { HOPS_PER_SECOND } from '../signals/sound.ts';
 
 /** Peak picking of the paper named below, in hops of 5 ms. */
 const MEAN_BEFORE = 20;
@@ -44,6 +43,3 @@ export const onsets: Detector = {
     return finds;
   },
 };
-
-/** Slack of a hop in seconds, for tests. */
-export const HOP = 1 / HOPS_PER_SECOND;

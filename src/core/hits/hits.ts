@@ -60,11 +60,13 @@ export const FUSION_WINDOW = 0.08;
 export function fuse(sound: readonly Hit[], flashes: readonly Hit[], cuts: readonly Hit[]): Hit[] {
   const clear = flashes.filter((flash) => !cuts.some((cut) => Math.abs(cut.t - flash.t) < 0.05));
   const used = new Set<Hit>();
+  const onsets = [...sound].sort((a, b) => a.t - b.t);
   const joined = clear.map((flash) => {
     let nearest: Hit | null = null;
-    for (const onset of sound) {
+    for (let i = lowerBound(onsets, flash.t - FUSION_WINDOW); i < onsets.length && onsets[i]!.t <= flash.t + FUSION_WINDOW; i++) {
+      const onset = onsets[i]!;
       const gap = Math.abs(onset.t - flash.t);
-      if (gap <= FUSION_WINDOW && !used.has(onset) && (!nearest || gap < Math.abs(nearest.t - flash.t))) nearest = onset;
+      if (!used.has(onset) && (!nearest || gap < Math.abs(nearest.t - flash.t))) nearest = onset;
     }
     if (!nearest) return flash;
     used.add(nearest);

@@ -103,7 +103,7 @@ export async function exportMontage(
       let data: Uint8Array<ArrayBuffer>;
       if (picture && plan.passes.length === 0 && passable(picture, width, height)) data = picture.yuv.data;
       else {
-        rgbaToI420(await studio.read(frame, { plain: options.plain ?? false, width, height }), width, height, buffer);
+        rgbaToI420(studio.drawn(plan, picture, { plain: options.plain ?? false, width, height }), width, height, buffer);
         data = buffer;
         rendered++;
       }

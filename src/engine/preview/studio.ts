@@ -10,7 +10,6 @@ import { EngineError } from '../errors.ts';
 import { FrameReader } from '../media/frames.ts';
 import { Mixer } from '../media/mixer.ts';
 import type { MediaLocation } from '../media/open.ts';
-import { openFrames } from '../media/yuv.ts';
 import { listedIndex, type ListedStarts } from '../media/starts.ts';
 import { Renderer, type Picture } from '../render/renderer.ts';
 
@@ -138,19 +137,16 @@ export class Studio {
   /** RGBA of a frame at a size, rows top first. */
   async read(frame: number, options: ShowOptions): Promise<Uint8ClampedArray<ArrayBuffer>> {
     const plan = this.planner.at(frame);
-    return this.draw.read(await this.picture(plan), this.passes(plan, options), options.width, options.height);
+    return this.drawn(plan, await this.picture(plan), options);
+  }
+
+  /** The same for a plan and picture that are already at hand. */
+  drawn(plan: FramePlan, picture: Picture | null, options: ShowOptions): Uint8ClampedArray<ArrayBuffer> {
+    return this.draw.read(picture, this.passes(plan, options), options.width, options.height);
   }
 
   async bitmap(frame: number, options: ShowOptions): Promise<ImageBitmap> {
     return createImageBitmap(new ImageData(await this.read(frame, options), options.width, options.height));
-  }
-
-  /** The bytes on the attached canvas as they stand, for comparing with an export. */
-  async onScreen(): Promise<Uint8ClampedArray<ArrayBuffer>> {
-    const canvas = this.draw.canvas;
-    const copy = new OffscreenCanvas(canvas.width, canvas.height).getContext('2d')!;
-    copy.drawImage(canvas, 0, 0);
-    return copy.getImageData(0, 0, canvas.width, canvas.height).data;
   }
 
   /** Mixed stereo sound at 48 kHz from a montage time on. */
@@ -164,14 +160,6 @@ export class Studio {
       this.mixer = new Mixer(soundPlan(this.montage, this.planner.timeline), (source) => this.locations.get(source), sampleRate);
     }
     return this.mixer;
-  }
-
-  stats(): { open: number; taken: number; precision: string; draws: number } {
-    return { ...openFrames, open: openFrames.count, precision: this.draw.precision, draws: this.draw.draws };
-  }
-
-  loseContext(ms: number): void {
-    this.draw.loseContext(ms);
   }
 
   async close(): Promise<void> {

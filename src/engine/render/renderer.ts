@@ -100,15 +100,12 @@ export class Renderer {
   private lost = false;
   /** "half-float" or, where the extension is missing, "srgb-8-bit". */
   readonly precision: 'half-float' | 'srgb-8-bit';
-  /** Draws since the start, for measuring. */
-  draws = 0;
 
   /** @throws EngineError where WebGL2 is missing. */
   constructor(readonly canvas: OffscreenCanvas, onRestored?: () => void) {
     const gl = canvas.getContext('webgl2', { alpha: false, antialias: false, depth: false, stencil: false, preserveDrawingBuffer: true });
     if (!gl) throw new EngineError('graphics', 'This browser gives no WebGL2: effects cannot be drawn.');
     this.gl = gl;
-    this.precision = gl.getExtension('EXT_color_buffer_float') || gl.getExtension('EXT_color_buffer_half_float') ? 'half-float' : 'srgb-8-bit';
     canvas.addEventListener('webglcontextlost', (event) => {
       event.preventDefault();
       this.lost = true;
@@ -119,7 +116,7 @@ export class Renderer {
       this.prepare();
       onRestored?.();
     });
-    this.prepare();
+    this.precision = this.prepare() ? 'half-float' : 'srgb-8-bit';
   }
 
   get ready(): boolean {
@@ -133,15 +130,17 @@ export class Renderer {
     this.uploaded = null;
   }
 
-  private prepare(): void {
+  /** Sets the context up, also a restored one. True when half-float targets can be drawn into. */
+  private prepare(): boolean {
     const { gl } = this;
-    for (const name of ['EXT_color_buffer_float', 'EXT_color_buffer_half_float']) gl.getExtension(name);
+    const halfFloat = gl.getExtension('EXT_color_buffer_float') ?? gl.getExtension('EXT_color_buffer_half_float');
     const corners = gl.createBuffer();
     gl.bindBuffer(gl.ARRAY_BUFFER, corners);
     gl.bufferData(gl.ARRAY_BUFFER, new Float32Array([-1, -1, 3, -1, -1, 3]), gl.STATIC_DRAW);
     gl.enableVertexAttribArray(0);
     gl.vertexAttribPointer(0, 2, gl.FLOAT, false, 0, 0);
     gl.disable(gl.DITHER);
+    return halfFloat !== null;
   }
 
   private program(key: string, source: () => string): Program {
@@ -167,10 +166,16 @@ export class Renderer {
     return entry;
   }
 
+  /** Where a uniform lies, asked of the driver once. */
+  private locate(entry: Program, name: string): WebGLUniformLocation | null {
+    let location = entry.locations.get(name);
+    if (location === undefined) entry.locations.set(name, (location = this.gl.getUniformLocation(entry.program, name)));
+    return location;
+  }
+
   private set(entry: Program, name: string, value: number | readonly number[]): void {
     const { gl } = this;
-    let location = entry.locations.get(name);
-    if (location === undefined) entry.locations.set(name, (location = gl.getUniformLocation(entry.program, name)));
+    const location = this.locate(entry, name);
     if (!location) return;
     if (typeof value === 'number') gl.uniform1f(location, value);
     else if (value.length === 2) gl.uniform2f(location, value[0]!, value[1]!);
@@ -240,7 +245,7 @@ export class Renderer {
     ['planeY', 'planeU', 'planeV'].forEach((name, i) => {
       gl.activeTexture(gl.TEXTURE0 + i);
       gl.bindTexture(gl.TEXTURE_2D, this.planes[i]!);
-      gl.uniform1i(gl.getUniformLocation(entry.program, name), i);
+      gl.uniform1i(this.locate(entry, name), i);
     });
     const k = yuvCoefficients(picture.yuv.colour);
     const out = width / height;
@@ -253,7 +258,7 @@ export class Renderer {
     this.set(entry, 'size', [width, height]);
     this.set(entry, 'stored', [picture.yuv.width, picture.yuv.height]);
     this.set(entry, 'cover', cover);
-    gl.uniformMatrix2fv(gl.getUniformLocation(entry.program, 'turn'), false, [c, s, -s, c]);
+    gl.uniformMatrix2fv(this.locate(entry, 'turn'), false, [c, s, -s, c]);
     this.set(entry, 'range', [k.yOffset, k.yScale, k.cScale]);
     this.set(entry, 'matrix', [k.rv, k.gu, k.gv, k.bu]);
     this.set(entry, 'detail', Math.min(4, Math.ceil((upright * cover[0]!) / width - 0.01) > 1 ? 2 * Math.ceil(((upright * cover[0]!) / width) / 3) : 1));
@@ -266,7 +271,6 @@ export class Renderer {
     gl.bindFramebuffer(gl.FRAMEBUFFER, framebuffer);
     gl.viewport(0, 0, width, height);
     gl.drawArrays(gl.TRIANGLES, 0, 3);
-    this.draws++;
   }
 
   private render(picture: Picture | null, passes: readonly Pass[], width: number, height: number, into: WebGLFramebuffer | null): void {
@@ -288,8 +292,7 @@ export class Renderer {
       gl.useProgram(entry.program);
       gl.activeTexture(gl.TEXTURE0);
       gl.bindTexture(gl.TEXTURE_2D, below.texture);
-      this.set(entry, 'below', 0);
-      gl.uniform1i(gl.getUniformLocation(entry.program, 'below'), 0);
+      gl.uniform1i(this.locate(entry, 'below'), 0);
       this.set(entry, 'size', [width, height]);
       this.set(entry, 'flip', last && into === null ? -1 : 1);
       group.forEach((pass, i) => {
