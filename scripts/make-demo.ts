@@ -8,7 +8,7 @@ import { chromium } from 'playwright-core';
 import { CHROMIUM_FLAGS, findChromium } from '../src/cli/browser.ts';
 import { writeMontage } from '../src/core/formats/akmeon.ts';
 import { addRule, addSource, decideAll } from '../src/core/montage/edits.ts';
-import { emptyMontage, type Hit, type Montage, type Source } from '../src/core/montage/types.ts';
+import { emptyMontage, PLAIN_GRID, type Hit, type Montage, type Source } from '../src/core/montage/types.ts';
 import { STARTER_ACCENTS } from '../src/effects/starters.ts';
 import { HEIGHT, LANTERN_DRIFT, MUSIC, RAMPART_RALLY, RATE, SOUND_RATE, WIDTH, type DemoEvent } from './demo/events.ts';
 
@@ -49,14 +49,14 @@ async function film(id: string, { file, frames }: { file: string; frames: number
   return {
     id, name: file, role: 'footage', fingerprint: print, size, duration: frames / RATE,
     video: { width: WIDTH, height: HEIGHT, rotation: 0, codec: 'avc', rate: { num: RATE, den: 1 }, count: frames, first: 0, variable: false },
-    audio: [{ ...sound, codec: 'aac' }], listen: 0,
+    audio: [{ ...sound, codec: 'aac' }], listen: 0, tracks: ['game'], delay: null, grid: PLAIN_GRID,
   };
 }
 
 const { print, size } = await fingerprint(MUSIC.file);
 const tune: Source = {
   id: 'low-tide', name: MUSIC.file, role: 'music', fingerprint: print, size, duration: MUSIC.seconds, video: null,
-  audio: [{ ...sound, codec: 'opus' }], listen: 0,
+  audio: [{ ...sound, codec: 'opus' }], listen: 0, tracks: ['music'], delay: null, grid: PLAIN_GRID,
 };
 
 // The first half of each is decided; the rest is left to find and check.
@@ -73,7 +73,7 @@ for (const edit of [
   addSource(tune, 'tune'),
   decideAll(decided('lantern-drift', LANTERN_DRIFT.events, 'shot', 180), 'kept'),
   decideAll(decided('rampart-rally', RAMPART_RALLY.events, 'impact', 100), 'kept'),
-  addRule({ id: 'bolts', accent: 'lantern-burst', on: true, kinds: ['shot'], minStrength: 0, follow: 0.4, seed: 5 }),
+  addRule({ id: 'bolts', accent: 'lantern-burst', on: true, kinds: ['shot'], minStrength: 0, follow: 0.4, burst: 'each', seed: 5 }),
 ]) montage = edit(montage);
 montage = { ...montage, accents: STARTER_ACCENTS, music: montage.music.map((item) => ({ ...item, gain: 0.7 })) };
 await writeFile(new URL('harbour-nights.akmeon', folder), writeMontage(montage));

@@ -145,7 +145,7 @@ describe('plan speed', () => {
     const base = twoClips();
     const hits = Array.from({ length: 1000 }, (_, i) => ({ id: `h${i}`, source: 'one', t: i * 0.5, kind: 'shot' as const, strength: 1, confidence: 1, evidence: [], state: 'kept' as const }));
     const sources = [{ ...base.sources[0]!, duration: 600, video: { ...base.sources[0]!.video!, count: 18000 } }];
-    const m = { ...base, sources, hits, clips: [{ id: 'c', source: 'one', in: 0, out: 600, fit: 'fit' as const }], accents: [STARTER_ACCENTS[1]!], rules: [{ id: 'r', accent: 'lantern-burst', on: true, kinds: ['shot' as const], minStrength: 0, follow: 0, seed: 1 }] };
+    const m = { ...base, sources, hits, clips: [{ id: 'c', source: 'one', in: 0, out: 600, fit: 'fit' as const }], accents: [STARTER_ACCENTS[1]!], rules: [{ id: 'r', accent: 'lantern-burst', on: true, kinds: ['shot' as const], minStrength: 0, follow: 0, burst: 'each' as const, seed: 1 }] };
     const p = planner(m, mediaIndex(m.sources), EFFECTS);
     expect(p.placements).toHaveLength(1000);
     const began = performance.now();

@@ -1,9 +1,14 @@
 /** The engine's page for the command line: no interface, two calls on `window.akmeon`. */
-import { beatGrid, hasBeat } from '../core/detectors/beats.ts';
-import { DETECTORS, findHits } from '../core/detectors/index.ts';
+import { fromByteArray } from 'base64-js';
+import { editedGrid } from '../core/beats/edit.ts';
+import { findHits, type Asked } from '../core/detectors/index.ts';
 import { FormatError, readMontage } from '../core/formats/akmeon.ts';
 import { frameTimesOf } from '../core/media/frame-times.ts';
-import type { Hit, Montage } from '../core/montage/types.ts';
+import { isSeen } from '../core/hits/fusion.ts';
+import { isOfKind } from '../core/hits/hits.ts';
+import { exampleFrom, LIKE_ENOUGH } from '../core/likeness/likeness.ts';
+import { HIT_KINDS, PLAIN_GRID, type Hit, type HitKind, type Kinds, type Montage, type Region } from '../core/montage/types.ts';
+import type { SoundSignals } from '../core/signals/types.ts';
 import { fps } from '../core/units/time.ts';
 import { EngineError, hireAnalyser, hireExporter, proxy, sentence, type ListedStarts } from './index.ts';
 
@@ -12,8 +17,22 @@ export type HeadlessReply<T> = { ok: true; value: T } | { ok: false; input: bool
 export interface HeadlessAnalysis {
   duration: number;
   fps: number | null;
-  hits: { t: number; frame: number | null; kind: string; strength: number; confidence: number; evidence: Hit['evidence'] }[];
+  hits: {
+    /** Time stamp of the contact frame for what was seen, else the attack. */
+    t: number;
+    frame: number | null;
+    audioT: number | null;
+    kind: HitKind;
+    strength: number;
+    confidence: number;
+    kinds: Kinds;
+    evidence: Hit['evidence'];
+    burst: string | null;
+  }[];
   beats: number[];
+  downbeats: number[];
+  /** Seconds by which the sound comes after the picture, from their coincidences. */
+  audioDelay: number;
   /** Beats a minute; a list where it changes; null without beats. */
   tempo: number | { t: number; bpm: number }[] | null;
   cuts: { t: number; frame: number | null }[];
@@ -21,7 +40,19 @@ export interface HeadlessAnalysis {
 
 export interface HeadlessRender { frames: number; rendered: number; passedThrough: number; duration: number }
 
-interface AnalyseOrder { url: string; name: string; track: number | null; sensitivity: number | null }
+export interface AnalyseOrder {
+  url: string;
+  name: string;
+  track: number | null;
+  sensitivity: number | null;
+  /** Seconds of an example that more like it are sought of. */
+  like: readonly [number, number] | null;
+  /** Shares of the picture, and the number of the frame that shows what is sought. */
+  region: (Region & { reference: number }) | null;
+  kinds: readonly HitKind[] | null;
+  minConfidence: number;
+}
+
 interface RenderOrder {
   text: string; base: string; names: readonly string[];
   width: number | null; height: number | null; sound: 'aac' | 'opus' | 'none';
@@ -50,28 +81,57 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
     const track = order.track === null ? (readable < 0 ? null : readable) : order.track - 1;
     if (track !== null && !about.audio[track]) throw new EngineError('no-tracks', `${order.name} has ${about.audio.length} sound tracks; number ${order.track} was asked for.`);
     if (track !== null && !about.audio[track]!.readable) throw new EngineError('audio-codec', `Sound track ${track + 1} is coded as ${about.audio[track]!.codec}, which this browser cannot decode.`);
-    const { signals } = await door.analyse(location, { name: order.name, track, picture: about.video !== null, duration: about.duration }, proxy(() => undefined));
-    const sensitivity = order.sensitivity === null ? {} : Object.fromEntries(DETECTORS.map((detector) => [detector.id, order.sensitivity!]));
-    const found = findHits({ id: 'input', role: about.video ? 'footage' : 'music' }, signals, sensitivity);
-    const grid = signals.sound && hasBeat(signals.sound) ? beatGrid(signals.sound) : { beats: [], tempi: [] };
-    const picture = signals.picture;
+    const { signals } = await door.analyse(location, { name: order.name, tracks: track === null ? [] : [track], picture: about.video !== null, duration: about.duration }, proxy(() => undefined));
+    const { picture } = signals;
+    const sound = track === null ? null : (signals.sounds[track] ?? null);
+
+    const examples: Asked['examples'] = order.like ? [exampleOf(sound, order.like)] : [];
+    const watches: NonNullable<Asked['watches']>[number][] = [];
+    if (order.region) {
+      const { reference, ...region } = order.region;
+      if (!picture) throw new EngineError('no-frames', `${order.name} has no picture to watch.`);
+      const t = picture.times[reference];
+      if (t === undefined) throw new EngineError('nothing-to-do', `${order.name} has ${picture.times.length} frames; frame ${reference} was named as the reference.`);
+      const sought = await door.takeExample(location, order.name, region, t);
+      const signal = await door.watch(location, { name: order.name, duration: about.duration }, region, sought, proxy(() => undefined));
+      watches.push({ watch: { id: 'asked', mode: 'appears', sensitivity: 0.5 }, signal });
+    }
+
+    const sensitivity = order.sensitivity === null ? {} : Object.fromEntries(HIT_KINDS.map((kind) => [kind, order.sensitivity!]));
+    const role = about.video ? 'footage' : 'music';
+    const { hits, delay } = findHits({ id: 'input', role, tracks: [], delay: null }, signals, { sensitivity, watches, examples });
+    const grid = sound ? editedGrid(sound, PLAIN_GRID, order.sensitivity ?? 0.5) : null;
     const times = picture ? frameTimesOf(picture.times, picture.lastDuration) : null;
-    const place = (hit: Hit) => ({ t: times ? times.timeOf(times.indexAt(hit.t)) : hit.t, frame: times ? times.indexAt(hit.t) : null });
+    const place = (t: number) => ({ t: times ? times.timeOf(times.indexAt(t)) : t, frame: times ? times.indexAt(t) : null });
+    // A question gets its answer alone, unless other kinds are asked for by name.
+    const kinds = order.kinds ?? (order.like || order.region ? [...(order.like ? ['match' as const] : []), ...(order.region ? ['popup' as const] : [])] : null);
+    const listed = hits.filter((hit) => (kinds ? kinds.some((kind) => isOfKind(hit, kind)) : hit.kind !== 'cut' && hit.kind !== 'beat') && hit.confidence >= order.minConfidence);
     return {
-      duration: about.duration,
-      fps: times ? fps(times.rate) : null,
-      hits: found.filter((hit) => hit.kind !== 'cut' && hit.kind !== 'beat').map((hit) => ({
+      duration: about.duration, fps: times ? fps(times.rate) : null,
+      hits: listed.map((hit) => ({
         // Without a picture's own evidence the attack in the sound is the finer truth.
-        ...place(hit), t: hit.evidence.some((e) => e.detector === 'flash') ? place(hit).t : hit.t,
-        kind: hit.kind, strength: hit.strength, confidence: hit.confidence, evidence: hit.evidence,
+        ...place(hit.t), t: isSeen(hit) ? place(hit.t).t : hit.t, audioT: hit.audioT ?? null,
+        kind: hit.kind, strength: hit.strength, confidence: hit.confidence, kinds: hit.kinds ?? { [hit.kind]: hit.confidence }, evidence: hit.evidence, burst: hit.burst ?? null,
       })),
-      beats: [...grid.beats], tempo: grid.tempi.length > 1 ? [...grid.tempi] : (grid.tempi[0]?.bpm ?? null),
-      cuts: found.filter((hit) => hit.kind === 'cut').map(place),
+      beats: grid ? [...grid.beats] : [], downbeats: grid ? [...grid.downbeats] : [],
+      tempo: !grid?.tempi.length ? null : grid.tempi.length > 1 ? [...grid.tempi] : grid.tempi[0]!.bpm,
+      audioDelay: delay.seconds,
+      cuts: hits.filter((hit) => hit.kind === 'cut').map((hit) => place(hit.t)),
     };
   } finally {
     end();
   }
 });
+
+function exampleOf(sound: SoundSignals | null, [from, to]: readonly [number, number]): NonNullable<Asked['examples']>[number] {
+  if (!sound) throw new EngineError('nothing-to-do', 'There is no sound to find anything like it in.');
+  try {
+    const { rows, lead } = exampleFrom(sound, from, to);
+    return { id: 'asked', rows: fromByteArray(rows), lead, least: LIKE_ENOUGH, only: null };
+  } catch (error) {
+    throw error instanceof RangeError ? new EngineError('nothing-to-do', error.message) : error;
+  }
+}
 
 const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> => answer(async () => {
   const montage: Montage = readMontage(order.text);

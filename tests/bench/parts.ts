@@ -1,14 +1,16 @@
 /** Runs in Chromium: what the bench times, on `window.bench`. */
 import { BufferTarget, Mp4OutputFormat, Output, VideoSampleSink, VideoSampleSource } from 'mediabunny';
-import type { Montage } from '../../src/core/montage/types.ts';
+import { MONTAGE_VERSION, PLAIN_GRID, type Montage } from '../../src/core/montage/types.ts';
+import { findHits } from '../../src/core/detectors/index.ts';
 import { SoundAnalyser } from '../../src/core/signals/sound.ts';
+import { SIGNALS_VERSION } from '../../src/core/signals/types.ts';
+import { mono, soundBlocks, type SoundBlock } from '../../src/engine/media/sound.ts';
 import { EFFECT_LIST } from '../../src/effects/index.ts';
 import { analyse } from '../../src/engine/analyse/analyse.ts';
 import { exportMontage } from '../../src/engine/export/export.ts';
 import { describeMedia, openMedia } from '../../src/engine/media/open.ts';
 import { takeFrame } from '../../src/engine/media/yuv.ts';
 import { Renderer } from '../../src/engine/render/renderer.ts';
-import { hash, signed } from '../../src/core/random/hash.ts';
 
 async function timed(work: () => unknown): Promise<number> {
   const began = performance.now();
@@ -17,14 +19,24 @@ async function timed(work: () => unknown): Promise<number> {
 }
 
 const bench = {
-  async sound(_url: string, seconds: number) {
-    const samples = new Float32Array(48000 * seconds).map((_, i) => signed(hash(i)) * Math.exp(-(i % 24000) / 3000));
-    const ms = await timed(() => {
-      const analyser = new SoundAnalyser(48000);
-      for (let at = 0; at < samples.length; at += 4096) analyser.push(samples.subarray(at, at + 4096));
-      analyser.finish();
+  /** The complete sound analysis of a decoded stereo file, all detectors; and with decoding. */
+  async sound(url: string) {
+    const about = await describeMedia({ url }, 'clip');
+    const media = await openMedia({ url });
+    const blocks: SoundBlock[] = [];
+    for await (const block of soundBlocks(media, 0)) blocks.push(block);
+    const source = { id: 's', role: 'music', tracks: [], delay: null } as const;
+    const decoded = await timed(() => {
+      const analyser = new SoundAnalyser(blocks[0]!.sampleRate);
+      for (const block of blocks) analyser.push(mono(block));
+      findHits(source, { version: SIGNALS_VERSION, sounds: { 0: analyser.finish() }, picture: null });
     });
-    return { seconds, ms };
+    blocks.length = 0;
+    const whole = await timed(async () => {
+      const { signals } = await analyse({ url }, { name: 'clip', tracks: [0], picture: false, duration: about.duration }, { progress: () => undefined });
+      findHits(source, signals);
+    });
+    return { seconds: about.duration, decoded, whole };
   },
 
   async picture(url: string) {
@@ -37,7 +49,7 @@ const bench = {
         frames++;
       }
     });
-    const full = await timed(() => analyse({ url }, { name: 'clip', track: null, picture: true, duration: about.duration }, () => undefined));
+    const full = await timed(() => analyse({ url }, { name: 'clip', tracks: [], picture: true, duration: about.duration }, { progress: () => undefined }));
     return { frames, seconds: about.duration, decode, analyse: full };
   },
 
@@ -59,9 +71,9 @@ const bench = {
       await output.finalize();
     });
     const montage: Montage = {
-      format: 'akmeon', version: 1, id: 'b', name: 'b', settings: { width, height, timing: { mode: 'constant', rate }, clipGain: 1 },
-      sources: [{ id: 's', name: 'clip', role: 'footage', fingerprint: '', size: 0, duration: about.duration, video: about.video, audio: [], listen: null }],
-      clips: [{ id: 'c', source: 's', in: 0, out: count / (rate.num / rate.den), fit: 'fit' }], music: [], hits: [], accents: [], rules: [], overrides: {}, sensitivity: {},
+      format: 'akmeon', version: MONTAGE_VERSION, id: 'b', name: 'b', settings: { width, height, timing: { mode: 'constant', rate }, clipGain: 1, fusionWindow: 0.08 },
+      sources: [{ id: 's', name: 'clip', role: 'footage', fingerprint: '', size: 0, duration: about.duration, video: about.video, audio: [], listen: null, tracks: [], delay: null, grid: PLAIN_GRID }],
+      clips: [{ id: 'c', source: 's', in: 0, out: count / (rate.num / rate.den), fit: 'fit' }], music: [], hits: [], accents: [], rules: [], overrides: {}, sensitivity: {}, watches: [], examples: [], forgotten: [],
     };
     const ours = await timed(() => exportMontage(
       { montage, locations: new Map([['s', { url }]]), listed: {}, options: { width, height, timing: montage.settings.timing, sound: 'none' } },

@@ -4,7 +4,7 @@ import { mkdtemp, readdir, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Montage } from '../../src/core/montage/types.ts';
+import { MONTAGE_VERSION, PLAIN_GRID, type Montage } from '../../src/core/montage/types.ts';
 import { at, fixture, startParts } from './harness.ts';
 
 const akmeon = (...args: string[]) => {
@@ -73,11 +73,11 @@ describe('akmeon render', () => {
     const about = await parts.page.evaluate((url) => window.parts.describe(url), parts.file(fixture('variable.mp4')));
     if (!about.ok) throw new Error(about.message);
     const source: Montage['sources'][number] = {
-      id: 's', name: 'variable.mp4', role: 'footage', fingerprint: '0'.repeat(64), size: 1, duration: about.about.duration, video: about.about.video, audio: [], listen: null,
+      id: 's', name: 'variable.mp4', role: 'footage', fingerprint: '0'.repeat(64), size: 1, duration: about.about.duration, video: about.about.video, audio: [], listen: null, tracks: [], delay: null, grid: PLAIN_GRID,
     };
     const montage = (timing: Montage['settings']['timing']): string => JSON.stringify({
-      format: 'akmeon', version: 1, id: 'v', name: 'v', settings: { width: 320, height: 180, timing, clipGain: 1 }, sources: [source],
-      clips: [{ id: 'c', source: 's', in: about.about.video!.first, out: about.about.duration, fit: 'fit' }], music: [], hits: [], accents: [], rules: [], overrides: {}, sensitivity: {},
+      format: 'akmeon', version: MONTAGE_VERSION, id: 'v', name: 'v', settings: { width: 320, height: 180, timing, clipGain: 1, fusionWindow: 0.08 }, sources: [source],
+      clips: [{ id: 'c', source: 's', in: about.about.video!.first, out: about.about.duration, fit: 'fit' }], music: [], hits: [], accents: [], rules: [], overrides: {}, sensitivity: {}, watches: [], examples: [], forgotten: [],
     });
     for (const [name, timing] of [['own', { mode: 'source' }], ['steady', { mode: 'constant', rate: { num: 25, den: 1 } }]] as const) {
       await writeFile(join(folder, `${name}.akmeon`), montage(timing));

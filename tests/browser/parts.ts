@@ -10,8 +10,13 @@ import { Mixer } from '../../src/engine/media/mixer.ts';
 import { openFrames, takeFrame, type YuvFrame } from '../../src/engine/media/yuv.ts';
 import { listedTimes, regularTimes } from '../../src/core/media/frame-times.ts';
 import { Renderer, type Picture } from '../../src/engine/render/renderer.ts';
-import { analyse } from '../../src/engine/analyse/analyse.ts';
-import { beatGrid, hasBeat } from '../../src/core/detectors/beats.ts';
+import { HIT_KINDS, type Region } from '../../src/core/montage/types.ts';
+import type { Signals } from '../../src/core/signals/types.ts';
+import { appearances, changes } from '../../src/core/watch/watch.ts';
+import { analyse, type Checkpoint } from '../../src/engine/analyse/analyse.ts';
+import { takeExample, watch } from '../../src/engine/analyse/watch.ts';
+import { pack, unpack } from '../../src/engine/storage/pack.ts';
+import { beatGrid, hasBeat } from '../../src/core/beats/track.ts';
 import { findHits } from '../../src/core/detectors/index.ts';
 import { VideoSampleSink } from 'mediabunny';
 
@@ -157,10 +162,56 @@ const parts = {
     return { mean, width, height, bytes: whole ? [...bytes] : null };
   },
 
-  async hits(url: string, track: number | null = 0) {
+  async hits(url: string, sensitivity: number | null = null) {
     const about = await describeMedia({ url }, 'It');
-    const { signals } = await analyse({ url }, { name: 'It', track: about.audio.length ? track : null, picture: about.video !== null, duration: about.duration }, () => undefined);
-    return { duration: about.duration, hits: findHits({ id: 's', role: about.video ? 'footage' : 'music' }, signals, {}) };
+    const { signals } = await analyse({ url }, { name: 'It', tracks: about.audio.length ? [0] : [], picture: about.video !== null, duration: about.duration }, { progress: () => undefined });
+    const { hits } = findHits({ id: 's', role: about.video ? 'footage' : 'music', tracks: [], delay: null }, signals, {
+      sensitivity: sensitivity === null ? {} : Object.fromEntries(HIT_KINDS.map((kind) => [kind, sensitivity])),
+    });
+    return { duration: about.duration, hits };
+  },
+
+  /** Whether an analysis that is cut off at its first partial report, stored and gone on with gives what an unbroken one does. */
+  async resumed(url: string) {
+    const about = await describeMedia({ url }, 'It');
+    const options = { name: 'It', tracks: [0], picture: true, duration: about.duration };
+    const whole = await analyse({ url }, options, { progress: () => undefined });
+    const stop = new AbortController();
+    let kept: Uint8Array<ArrayBuffer> | null = null;
+    let frames = 0;
+    const partial = analyse({ url }, options, {
+      progress: () => undefined,
+      partial(signals, checkpoint) {
+        frames = signals.picture?.times.length ?? 0;
+        stop.abort();
+        void pack(checkpoint).then((packed) => (kept = packed));
+      },
+    }, stop.signal, null, 0);
+    const cut = await partial.then(() => false, () => true);
+    while (!kept) await new Promise((resolve) => setTimeout(resolve, 10));
+    const again = await analyse({ url }, options, { progress: () => undefined }, undefined, await unpack<Checkpoint>(kept));
+    const same = (a: object, b: object): string[] => Object.entries(a).filter(([name, value]) => JSON.stringify(value) !== JSON.stringify((b as Record<string, unknown>)[name])).map(([name]) => name);
+    return {
+      cut, frames, all: whole.signals.picture!.times.length,
+      unlike: [...same(whole.signals.sounds[0]!, again.signals.sounds[0]!), ...same(whole.signals.picture!, again.signals.picture!)],
+    };
+  },
+
+  /** Bytes in memory and compressed, and whether they come back as they were. */
+  async packed(url: string) {
+    const about = await describeMedia({ url }, 'It');
+    const { signals } = await analyse({ url }, { name: 'It', tracks: about.audio.length ? [0] : [], picture: about.video !== null, duration: about.duration }, { progress: () => undefined });
+    const bytes = await pack(signals);
+    const back = await unpack<Signals>(bytes);
+    return { seconds: about.duration, bytes: bytes.length, same: JSON.stringify(back) === JSON.stringify(signals) };
+  },
+
+  /** Appearances in a rectangle of what the frame at `t` shows there. */
+  async watched(url: string, region: Region, t: number | null) {
+    const about = await describeMedia({ url }, 'It');
+    const sought = t === null ? null : await takeExample({ url }, 'It', region, t);
+    const signal = await watch({ url }, { name: 'It', duration: about.duration }, region, sought, () => undefined);
+    return (sought ? appearances : changes)(signal, 0.5);
   },
 
   /** Stereo sound of a plan, and how far reading it in uneven pieces differs from reading it whole. */
@@ -186,9 +237,9 @@ const parts = {
   /** The beat grid of a file's sound. */
   async grid(url: string) {
     const about = await describeMedia({ url }, 'It');
-    const { signals } = await analyse({ url }, { name: 'It', track: 0, picture: false, duration: about.duration }, () => undefined);
+    const { signals } = await analyse({ url }, { name: 'It', tracks: [0], picture: false, duration: about.duration }, { progress: () => undefined });
     const began = performance.now();
-    return { ...beatGrid(signals.sound!), has: hasBeat(signals.sound!), ms: performance.now() - began };
+    return { ...beatGrid(signals.sounds[0]!), has: hasBeat(signals.sounds[0]!), ms: performance.now() - began };
   },
 
   /** First samples above a tenth of full scale after each silence, seconds; and all frames' mean luma. */

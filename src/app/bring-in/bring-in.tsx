@@ -4,12 +4,13 @@ import { useNavigate } from 'react-router';
 import { ArrowDown, ArrowUp, FileVideo, Music, Scissors, Trash2 } from 'lucide-react';
 import { moveClip, removeClip, removeSource, setMusicGain, setSettings, splitClip, trimClip } from '../../core/montage/edits.ts';
 import { nanoid } from 'nanoid';
-import type { Clip, Source } from '../../core/montage/types.ts';
+import { isAnalysed, trackRole } from '../../core/detectors/index.ts';
+import { TRACK_ROLES, type Clip, type Source, type TrackRole } from '../../core/montage/types.ts';
 import { rateLabel, timecode } from '../../core/units/time.ts';
 import type { BroughtFile } from '../../engine/storage/media-files.ts';
 import { FileButton } from '../parts/file-button.tsx';
 import { useDerived } from '../stores/derived.ts';
-import { bringIn, findInSources, listenTo, useMedia } from '../stores/media.ts';
+import { bringIn, findInSources, listenTo, setTrackRole, useMedia } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
 import { notice, useSession } from '../stores/session.ts';
 
@@ -35,7 +36,7 @@ export function BringIn() {
   const go = useNavigate();
   const [over, setOver] = useState(false);
   const { montage } = derived;
-  const analysed = montage.sources.length > 0 && montage.sources.every((s) => signals[s.id]);
+  const analysed = montage.sources.length > 0 && montage.sources.every((s) => isAnalysed(s, signals[s.id]));
   const toCheck = (): void => void go(`/montage/${montage.id}/check`);
   const find = async (): Promise<void> => {
     if (await findInSources()) toCheck();
@@ -61,7 +62,7 @@ export function BringIn() {
 
       {montage.sources.length > 0 && <h2 className="caption">Sources</h2>}
       <ul className="flex flex-col gap-2">
-        {montage.sources.map((source) => <SourceRow key={source.id} source={source} state={states[source.id] ?? 'looking'} analysed={Boolean(signals[source.id])} />)}
+        {montage.sources.map((source) => <SourceRow key={source.id} source={source} state={states[source.id] ?? 'looking'} analysed={isAnalysed(source, signals[source.id])} />)}
       </ul>
 
       {montage.clips.length > 0 && <h2 className="caption">Row of clips</h2>}
@@ -92,6 +93,8 @@ export function BringIn() {
   );
 }
 
+const ROLE_NAMES: Record<TrackRole, string> = { game: 'game or hall', music: 'music', voice: 'voice, no hits', off: 'left out' };
+
 const STATES = { looking: 'looking…', here: '', locked: 'waiting for leave', missing: 'not at hand' } as const;
 
 function SourceRow({ source, state, analysed }: { source: Source; state: keyof typeof STATES; analysed: boolean }) {
@@ -116,6 +119,14 @@ function SourceRow({ source, state, analysed }: { source: Source; state: keyof t
           </select>
         </label>
       )}
+      {audio.map((track, i) => (audio.length > 1 || source.video) && (
+        <label key={i} className="mt-1 flex items-center gap-2 text-[12px] text-fog">
+          <span className="min-w-0 grow truncate">{audio.length > 1 ? `Track ${i + 1}${track.name ? `, ${track.name}` : ''} holds` : 'Its sound holds'}</span>
+          <select className="field py-0.5" aria-label={`What sound track ${i + 1} of ${source.name} holds`} disabled={!track.readable} value={trackRole(source, i)} onChange={(event) => setTrackRole(source, i, event.currentTarget.value as TrackRole)}>
+            {TRACK_ROLES.map((role) => <option key={role} value={role}>{ROLE_NAMES[role]}</option>)}
+          </select>
+        </label>
+      ))}
     </li>
   );
 }

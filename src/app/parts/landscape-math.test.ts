@@ -44,7 +44,7 @@ describe('landscape', () => {
     const line = timeline(m, mediaIndex(m.sources));
     // Source "one" is loud in its second second only, which is what the first clip shows; "two" is not analysed.
     const peaks = new Uint8Array(600).map((_, i) => (i >= 200 && i < 400 ? 255 : 0));
-    const sound = { rate: 200, start: 0, onset: new Float32Array(600), peaks, attacks: new Float64Array(), attackHops: new Uint32Array() };
+    const sound = { rate: 200, start: 0, onset: new Float32Array(600), peaks, bands: new Uint8Array(), chroma: new Uint8Array(), attacks: new Float64Array(), attackHops: new Uint32Array(), attackKinds: new Uint8Array() };
     const wave = waveform(line, [0, 60], 120, new Map([['one', sound]]));
     expect([wave[0], wave[58], wave[62], wave[119]]).toEqual([1, 1, 0, 0]);
   });

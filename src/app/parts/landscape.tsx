@@ -28,7 +28,12 @@ export function Landscape() {
 
   const count = derived?.line.count ?? 0;
   const view: View = useMemo(() => (wanted ? boundView(wanted, count) : wholeView(count)), [wanted, count]);
-  const sounds = useMemo(() => new Map<string, SoundSignals>(Object.entries(signals).flatMap(([id, s]) => (s.sound ? [[id, s.sound] as const] : []))), [signals]);
+  const sounds = useMemo(() => new Map<string, SoundSignals>(Object.entries(signals).flatMap(([id, s]) => {
+    // The sound that is heard, else any.
+    const heard = derived?.montage.sources.find((source) => source.id === id)?.listen;
+    const sound = (heard === null || heard === undefined ? undefined : s.sounds[heard]) ?? Object.values(s.sounds)[0];
+    return sound ? [[id, sound] as const] : [];
+  })), [signals, derived?.montage.sources]);
   const line = derived?.line;
   const wave = useMemo(() => (line ? waveform(line, view, width, sounds) : null), [line, view, width, sounds]);
 
@@ -71,7 +76,7 @@ export function Landscape() {
     }
     // The beat grid as small ticks under the ruler, whether or not beats are listed.
     pen.fillStyle = KIND_COLOURS.beat;
-    for (const { hit, frame } of derived.everywhere) if (hit.kind === 'beat' && hit.state !== 'rejected') pen.fillRect(x(frame), 18, 1, 4);
+    for (const { hit, frame } of derived.everywhere) if (hit.kind === 'beat' && hit.state !== 'rejected') pen.fillRect(x(frame), 18, hit.strength === 1 ? 2 : 1, hit.strength === 1 ? 7 : 4);
     // Hits: a stem as tall as the hit is strong, with a lamp on top once it is kept.
     for (const { key, hit, frame } of derived.shown) {
       if (frame < view[0] - 1 || frame > view[1] + 1) continue;

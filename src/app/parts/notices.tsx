@@ -22,7 +22,7 @@ export function Jobs() {
   return (
     <ul className="flex flex-col gap-2">
       {jobs.map(({ id, label, share, detail, cancel }) => (
-        <li key={id} className="rounded-md bg-plank px-3 py-2">
+        <li key={id} data-job-share={share ?? ''} className="rounded-md bg-plank px-3 py-2">
           <div className="flex items-baseline justify-between gap-2">
             <span className="min-w-0 truncate">{label}</span>
             {cancel && <button className="key-quiet" onClick={cancel}>Cancel</button>}

@@ -9,6 +9,7 @@ import { useDerived } from '../stores/derived.ts';
 import { studio, useMedia } from '../stores/media.ts';
 import { retune, togglePlaying } from '../stores/player.ts';
 import { notice, usePreferences, useSession } from '../stores/session.ts';
+import { RegionDrawer } from './region-drawer.tsx';
 import { useAudition } from '../shape/audition.ts';
 
 /** Heights tried in turn: playing drops size before it drops frames. */
@@ -94,6 +95,7 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
       <div className="relative flex min-h-0 grow items-center justify-center p-3" style={{ containerType: 'size' }}>
         <canvas ref={canvas} hidden />
         {line.count === 0 && <p className="absolute text-fog">Bring in footage to see it here.</p>}
+        <RegionDrawer />
         {plain && <p className="absolute top-5 left-5 rounded bg-night/80 px-2 py-1 text-tide">Without accents</p>}
       </div>
       <div className="flex items-center gap-2 px-4 pb-2 whitespace-nowrap">

@@ -77,6 +77,11 @@ function RuleRow({ rule, kinds, count }: { rule: Rule; kinds: readonly HitKind[]
           <span className="mono text-right">{Math.round(rule[name] * 100)}</span>
         </label>
       ))}
+      <label className="grid grid-cols-[96px_1fr] items-center gap-2 text-[12px] text-fog">Of a burst
+        <select className="field py-0.5" aria-label="Which hits of a burst" value={rule.burst} onChange={(event) => change({ burst: event.currentTarget.value as Rule['burst'] })}>
+          <option value="each">each hit</option><option value="first">the first</option><option value="last">the last</option>
+        </select>
+      </label>
     </li>
   );
 }

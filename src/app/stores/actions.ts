@@ -1,9 +1,15 @@
 /** What commands and buttons do, in the words of the montage. */
 import { nanoid } from 'nanoid';
-import { addMark, addRule, decide, decideAll, moveHit, removeHit } from '../../core/montage/edits.ts';
+import { fromByteArray } from 'base64-js';
+import { addExample, addMark, addRule, decide, decideAll, moveHit, removeHit, setKind } from '../../core/montage/edits.ts';
 import type { Occurrence } from '../../core/hits/hits.ts';
-import type { HitState, Rule } from '../../core/montage/types.ts';
+import { exampleFrom, LIKE_ENOUGH } from '../../core/likeness/likeness.ts';
+import type { HitKind, HitState, Rule } from '../../core/montage/types.ts';
+import type { SoundSignals } from '../../core/signals/types.ts';
+import { sentence } from '../../engine/index.ts';
+import { kindName } from '../parts/kinds.ts';
 import { derivedNow } from './derived.ts';
+import { useMedia } from './media.ts';
 import { edit } from './montage.ts';
 import { stopPlaying } from './player.ts';
 import { notice, useSession } from './session.ts';
@@ -96,6 +102,56 @@ function sourceTime(frame: number): { source: string; t: number } | null {
   return derived && span && times ? { source: span.clip.source, t: times.timeOf(derived.line.sourceFrame(span, frame)) } : null;
 }
 
+/** Source seconds that a source shows or plays at a montage frame; null where it does not. */
+export function sourceTimeAt(source: string, frame: number): number | null {
+  const derived = derivedNow();
+  if (!derived) return null;
+  const shown = sourceTime(frame);
+  if (shown?.source === source) return shown.t;
+  const t = derived.line.timeOf(frame);
+  const item = derived.montage.music.find((m) => m.source === source && t >= m.at && t < m.at + m.out - m.in);
+  return item ? item.in + t - item.at : null;
+}
+
+/** Takes the chosen hit, or the seconds given, as an example: all sounds like it become hits. */
+export function seekLikeChosen(): void {
+  const occurrence = chosenNow();
+  if (!occurrence || occurrence.hit.kind === 'join') return notice('Choose a hit whose sound is to be found again.', 'trouble');
+  const { audioT, t, source, kind } = occurrence.hit;
+  // Of a hit set by hand or only seen, the attack nearby.
+  seekLike(source, Math.max(0, audioT === undefined ? t - 0.08 : audioT - 0.02), (audioT ?? t) + EXAMPLE_LENGTH, `${kindName(kind)} at ${t.toFixed(1)} s`);
+}
+
+/** Seconds after an attack that belong to an example cut from a hit. */
+const EXAMPLE_LENGTH = 0.2;
+
+export function seekLike(source: string, from: number, to: number, name: string): void {
+  const sounds = Object.values(useMedia.getState().signals[source]?.sounds ?? {});
+  // Of several tracks the one on which the attack is strongest.
+  const strength = (sound: SoundSignals): number => sound.attacks.reduce((most, t, i) => (t >= from && t <= to ? Math.max(most, sound.onset[sound.attackHops[i]!]!) : most), 0);
+  const sound = [...sounds].sort((a, b) => strength(b) - strength(a))[0];
+  if (!sound) return notice('This source has not been searched yet.', 'trouble');
+  try {
+    const { rows, lead } = exampleFrom(sound, from, to);
+    edit(addExample({ id: nanoid(8), name, rows: fromByteArray(rows), lead, least: LIKE_ENOUGH, only: null }));
+    useSession.setState({ checkTab: 2 });
+  } catch (error) {
+    notice(sentence(error), 'trouble');
+  }
+}
+
+/** A wrong kind with one key: the kind it is next most likely of, round and round. */
+export function nextLikelyKind(): void {
+  const occurrence = chosenNow();
+  if (!occurrence || occurrence.hit.kind === 'join') return;
+  const { hit } = occurrence;
+  // The detector's opinion outlives a correction.
+  const found = derivedNow()?.found.get(hit.source)?.hits.find((one) => one.id === hit.id);
+  const likely = (Object.entries(found?.kinds ?? hit.kinds ?? {}) as [HitKind, number][]).sort((a, b) => b[1] - a[1]).map(([kind]) => kind);
+  const round = [...likely, ...(['shot', 'impact', 'strike'] as const).filter((kind) => !likely.includes(kind))];
+  edit(setKind(hit, round[(round.indexOf(hit.kind) + 1) % round.length]!));
+}
+
 export function addHitHere(): void {
   const at = sourceTime(useSession.getState().playhead);
   if (!at) return;
@@ -111,7 +167,7 @@ export function spreadAccent(accent: string): Rule {
   const kinds = [...new Set(kept.map((o) => o.hit.kind))].filter((kind) => kind !== 'join');
   const footage = kinds.filter((kind) => kind !== 'note' && kind !== 'beat' && kind !== 'cut' && kind !== 'popup');
   const rule: Rule = {
-    id: nanoid(8), accent, on: true, kinds: footage.length ? footage : kinds, minStrength: 0, follow: 0.4,
+    id: nanoid(8), accent, on: true, kinds: footage.length ? footage : kinds, minStrength: 0, follow: 0.4, burst: 'each',
     seed: Math.floor(Math.random() * 2 ** 32),
   };
   edit(addRule(rule));

@@ -1,12 +1,14 @@
 /** Everything that follows from the montage and the kept signals, computed once per change. */
-import { findHits } from '../../core/detectors/index.ts';
+import { findHits, type Found } from '../../core/detectors/index.ts';
+import { learnFrom, type Lessons } from '../../core/hits/lessons.ts';
 import { mergeHits, occurrences, type Occurrence } from '../../core/hits/hits.ts';
-import type { Hit, HitKind, Montage } from '../../core/montage/types.ts';
+import type { Hit, HitKind, Montage, Source } from '../../core/montage/types.ts';
 import { planner, type Planner } from '../../core/plan/plan.ts';
 import { mediaIndex, timeline, type MediaIndex, type Timeline } from '../../core/plan/timeline.ts';
 import { EFFECTS } from '../../effects/index.ts';
 import { listedIndex, type ListedStarts } from '../../engine/media/starts.ts';
 import type { Signals } from '../../core/signals/types.ts';
+import type { WatchSignal } from '../../core/watch/watch.ts';
 import { useMedia } from './media.ts';
 import { useMontage } from './montage.ts';
 import { useSession } from './session.ts';
@@ -23,18 +25,27 @@ function last<A extends readonly unknown[], R>(work: (...args: A) => R): (...arg
 const media = last((sources: Montage['sources'], listed: ListedStarts): MediaIndex => mediaIndex(sources, listedIndex(listed)));
 const line = last((clips: Montage['clips'], settings: Montage['settings'], index: MediaIndex): Timeline => timeline({ clips, settings }, index));
 
-/** Found hits by source; a source is only looked at again when its signals or a sensitivity change. */
-const foundBySource = new Map<string, { signals: Signals; sensitivity: Montage['sensitivity']; hits: Hit[] }>();
-const hits = last((sources: Montage['sources'], decisions: Montage['hits'], sensitivity: Montage['sensitivity'], signals: Readonly<Record<string, Signals>>): Hit[] =>
-  sources.flatMap((source) => {
+/** Found hits by source; a source is only looked at again when its signals or what is asked of it change. */
+const foundBySource = new Map<string, (source: Source, signals: Signals, sensitivity: Montage['sensitivity'], window: number, watches: Montage['watches'], examples: Montage['examples'], watched: Watched | undefined) => Found>();
+type Watched = Readonly<Record<string, WatchSignal>>;
+const find = (): NonNullable<ReturnType<typeof foundBySource.get>> => last((source, signals, sensitivity, fusionWindow, watches, examples, watched) => findHits(source, signals, {
+  sensitivity, fusionWindow, examples,
+  watches: watches.flatMap((watch) => (watched?.[watch.id] ? [{ watch, signal: watched[watch.id]! }] : [])),
+}));
+
+const found = last((montage: Pick<Montage, 'sources' | 'sensitivity' | 'watches' | 'examples'>, window: number, signals: Readonly<Record<string, Signals>>, watched: Readonly<Record<string, Watched>>): ReadonlyMap<string, Found> =>
+  new Map(montage.sources.flatMap((source) => {
     const kept = signals[source.id];
-    let entry = foundBySource.get(source.id);
-    if (kept && (entry?.signals !== kept || entry.sensitivity !== sensitivity)) {
-      entry = { signals: kept, sensitivity, hits: findHits(source, kept, sensitivity) };
-      foundBySource.set(source.id, entry);
-    }
-    return mergeHits(kept && entry ? entry.hits : [], decisions.filter((hit) => hit.source === source.id && hit.kind !== 'join'));
-  }));
+    if (!kept) return [];
+    const work = foundBySource.get(source.id) ?? find();
+    foundBySource.set(source.id, work);
+    return [[source.id, work(source, kept, montage.sensitivity, window, montage.watches, montage.examples, watched[source.id])]];
+  })));
+/** The part of a montage that finding depends on, the same object while none of it changes. */
+const asked = last((sources: Montage['sources'], sensitivity: Montage['sensitivity'], watches: Montage['watches'], examples: Montage['examples']) => ({ sources, sensitivity, watches, examples }));
+const hits = last((finds: ReadonlyMap<string, Found>, sources: Montage['sources'], decisions: Montage['hits']): Hit[] =>
+  sources.flatMap((source) => mergeHits(finds.get(source.id)?.hits ?? [], decisions.filter((hit) => hit.source === source.id && hit.kind !== 'join'))));
+const taught = last((decisions: Montage['hits'], forgotten: Montage['forgotten']): Lessons | null => learnFrom(decisions, forgotten));
 const shown = last((all: Hit[], at: Timeline, clips: Montage['clips'], music: Montage['music'], decisions: Montage['hits']): Occurrence[] =>
   occurrences({ clips, music, hits: decisions }, all, at));
 const visible = last((all: readonly Occurrence[], hidden: readonly HitKind[]): Occurrence[] => all.filter((o) => !hidden.includes(o.hit.kind)));
@@ -49,17 +60,22 @@ export interface Derived {
   /** The same without the hidden kinds. */
   readonly shown: readonly Occurrence[];
   readonly planner: Planner;
+  /** By source id. */
+  readonly found: ReadonlyMap<string, Found>;
+  readonly lessons: Lessons | null;
 }
 
-export function derive(montage: Montage, listed: ListedStarts, signals: Readonly<Record<string, Signals>>, hidden: readonly HitKind[]): Derived {
+export function derive(montage: Montage, { listed, signals, watched }: Pick<ReturnType<typeof useMedia.getState>, 'listed' | 'signals' | 'watched'>, hidden: readonly HitKind[]): Derived {
   const index = media(montage.sources, listed);
   const at = line(montage.clips, montage.settings, index);
-  const all = hits(montage.sources, montage.hits, montage.sensitivity, signals);
+  const finds = found(asked(montage.sources, montage.sensitivity, montage.watches, montage.examples), montage.settings.fusionWindow, signals, watched);
+  const all = hits(finds, montage.sources, montage.hits);
   const everywhere = shown(all, at, montage.clips, montage.music, montage.hits);
   return {
     montage, media: index, line: at, everywhere,
     shown: visible(everywhere, hidden),
     planner: plans(montage, index),
+    found: finds, lessons: taught(montage.hits, montage.forgotten),
   };
 }
 
@@ -69,15 +85,13 @@ export const shapingHit = (shown: readonly Occurrence[]): Occurrence | undefined
 
 export function useDerived(): Derived | null {
   const montage = useMontage((s) => s.montage);
-  const listed = useMedia((s) => s.listed);
-  const signals = useMedia((s) => s.signals);
+  const media = useMedia();
   const hidden = useSession((s) => s.hidden);
-  return montage ? derive(montage, listed, signals, hidden) : null;
+  return montage ? derive(montage, media, hidden) : null;
 }
 
 /** The same outside of components. */
 export function derivedNow(): Derived | null {
   const { montage } = useMontage.getState();
-  const { listed, signals } = useMedia.getState();
-  return montage ? derive(montage, listed, signals, useSession.getState().hidden) : null;
+  return montage ? derive(montage, useMedia.getState(), useSession.getState().hidden) : null;
 }

@@ -1,15 +1,19 @@
 /** Where the sources' bytes are, what is known of them, and the engine's threads. */
 import { nanoid } from 'nanoid';
 import { create } from 'zustand';
-import { addSource, updateSource } from '../../core/montage/edits.ts';
+import { fromByteArray, toByteArray } from 'base64-js';
+import { isAnalysed, listenedTracks, trackRole } from '../../core/detectors/index.ts';
+import { addSource, addWatch, updateSource } from '../../core/montage/edits.ts';
 import { frameTimesOf } from '../../core/media/frame-times.ts';
-import type { Montage, Source } from '../../core/montage/types.ts';
+import { PLAIN_GRID, type AudioTrackInfo, type Montage, type Region, type Source, type TrackRole, type Watch } from '../../core/montage/types.ts';
 import type { Signals } from '../../core/signals/types.ts';
+import type { Sought, WatchSignal } from '../../core/watch/watch.ts';
+import type { Checkpoint } from '../../engine/analyse/analyse.ts';
 import {
   EngineError, fingerprint, hireAnalyser, hireStudio, isCancelled, proxy, sentence, type Hired, type ListedStarts, type MediaLocation,
 } from '../../engine/index.ts';
 import type { Studio } from '../../engine/preview/studio.ts';
-import { database, keepSignals, keptSignals, stored } from '../../engine/storage/database.ts';
+import { database, dropCheckpoint, keepCheckpoint, keepSignals, keepWatch, keptCheckpoint, keptSignals, keptWatch, stored, watchKey } from '../../engine/storage/database.ts';
 import { findMedia, keepMedia, type BroughtFile } from '../../engine/storage/media-files.ts';
 import { edit, useMontage } from './montage.ts';
 import { endJob, notice, setJob } from './session.ts';
@@ -23,9 +27,11 @@ interface Media {
   listed: ListedStarts;
   /** Raised whenever a source's bytes come or go, so that pictures are drawn anew. */
   epoch: number;
+  /** Of watched rectangles, by source id and watch id. */
+  watched: Readonly<Record<string, Readonly<Record<string, WatchSignal>>>>;
 }
 
-export const useMedia = create<Media>(() => ({ states: {}, signals: {}, listed: {}, epoch: 0 }));
+export const useMedia = create<Media>(() => ({ states: {}, signals: {}, listed: {}, epoch: 0, watched: {} }));
 
 const locations = new Map<string, MediaLocation>();
 const locked = new Map<string, FileSystemFileHandle>();
@@ -48,13 +54,16 @@ const setState = (source: string, state: MediaState): void =>
 export async function meetSources(montage: Montage): Promise<void> {
   locations.clear();
   locked.clear();
-  useMedia.setState({ states: Object.fromEntries(montage.sources.map((s) => [s.id, 'looking'])), signals: {}, listed: {} });
+  useMedia.setState({ states: Object.fromEntries(montage.sources.map((s) => [s.id, 'looking'])), signals: {}, listed: {}, watched: {} });
   await Promise.all(montage.sources.map(meetSource));
+  // An analysis that was cut off goes on by itself.
+  const begun = await Promise.all(montage.sources.map((source) => keptCheckpoint(source.fingerprint).catch(() => null)));
+  if (begun.some(Boolean)) void findInSources();
 }
 
 async function meetSource(source: Source): Promise<void> {
   try {
-    const [signals, starts] = await Promise.all([keptSignals(source.fingerprint, source.listen), stored(() => database.starts.get(source.fingerprint))]);
+    const [signals, starts] = await Promise.all([keptSignals(source.fingerprint), stored(() => database.starts.get(source.fingerprint))]);
     if (starts) useMedia.setState((s) => ({ listed: { ...s.listed, [source.id]: { starts: starts.starts, lastDuration: starts.lastDuration } } }));
     if (signals) useMedia.setState((s) => ({ signals: { ...s.signals, [source.id]: signals } }));
     const found = await findMedia(source.fingerprint);
@@ -119,7 +128,8 @@ export async function bringIn(files: readonly BroughtFile[]): Promise<void> {
       if (missing) throw new EngineError('media-missing', `${file.name} has the right name but other content than the montage's source. Nothing was changed.`);
       const source: Source = {
         id: nanoid(8), name: file.name, role: about.video ? 'footage' : 'music', fingerprint: print, size: file.size, duration: about.duration,
-        video: about.video, audio: about.audio, listen: indexOrNull(about.audio.findIndex((track) => track.readable)),
+        video: about.video, audio: about.audio, tracks: about.audio.map((track) => roleOf(track, about.video ? 'game' : 'music')), delay: null, grid: PLAIN_GRID,
+        listen: indexOrNull(about.audio.findIndex((track) => track.readable)),
       };
       if (about.starts) {
         const starts = about.starts;
@@ -139,13 +149,28 @@ export async function bringIn(files: readonly BroughtFile[]): Promise<void> {
   }
 }
 
+/** What a track's name says it holds. */
+const roleOf = ({ name, readable }: AudioTrackInfo, usual: TrackRole): TrackRole =>
+  !readable ? 'off' : /voice|mic|comment|chat|talk|speech/i.test(name) ? 'voice' : /music|song|score/i.test(name) ? 'music' : usual;
+
 const indexOrNull = (index: number): number | null => (index < 0 ? null : index);
 
-/** Analyses every source that has no kept signals; resolves to true when all have been. */
+/** Analyses what is missing of every source, or all anew; resolves to true when all is there. */
 export async function findInSources(again = false): Promise<boolean> {
   const { montage } = useMontage.getState();
-  if (!montage) return false;
-  const wanted = montage.sources.filter((s) => again || !useMedia.getState().signals[s.id]);
+  if (!montage || finding) return false;
+  finding = true;
+  try {
+    return await findIn(montage, again);
+  } finally {
+    finding = false;
+  }
+}
+
+let finding = false;
+
+async function findIn(montage: Montage, again: boolean): Promise<boolean> {
+  const wanted = montage.sources.filter((s) => again || !isAnalysed(s, useMedia.getState().signals[s.id]));
   let stopped = false;
   for (const [n, source] of wanted.entries()) {
     const location = locations.get(source.id);
@@ -156,21 +181,40 @@ export async function findInSources(again = false): Promise<boolean> {
     const id = `find-${source.id}`;
     const analyser = hireAnalyser();
     const began = performance.now();
+    let first = -1;
     const label = `Finding hits in ${source.name}${wanted.length > 1 ? ` (${n + 1} of ${wanted.length})` : ''}`;
     const cancel = (): void => {
       stopped = true;
       void analyser.door.cancel();
     };
     setJob({ id, label, share: 0, cancel });
+    // Of an analysis that was cut off, what is on the screen is only a part.
+    const known = again ? undefined : (await keptSignals(source.fingerprint).catch(() => null)) ?? undefined;
+    /** What was known before with what is found now. */
+    const take = (signals: Signals): Signals => {
+      const all: Signals = { ...signals, sounds: { ...known?.sounds, ...signals.sounds }, picture: signals.picture ?? known?.picture ?? null };
+      useMedia.setState((s) => ({ signals: { ...s.signals, [source.id]: all } }));
+      return all;
+    };
     try {
-      const options = { name: source.name, track: source.listen, picture: source.video !== null, duration: source.duration };
+      const tracks = listenedTracks(source).filter((track) => !known?.sounds[track]);
+      const options = { name: source.name, tracks, picture: source.video !== null && !known?.picture, duration: source.duration };
+      if (again) await dropCheckpoint(source.fingerprint).catch(() => undefined);
+      const from = again ? null : await keptCheckpoint(source.fingerprint).catch(() => null);
       const { signals, notes } = await analyser.door.analyse(location, options, proxy((share: number) => {
-        const left = share > 0.02 ? ((performance.now() - began) / 1000) * (1 / share - 1) : null;
+        if (first < 0) first = share;
+        const left = share > first + 0.02 ? ((performance.now() - began) / 1000) * ((1 - share) / (share - first)) : null;
         setJob({ id, label, share, cancel, ...(left === null ? {} : { detail: `${Math.ceil(left)} s left` }) });
-      }));
-      useMedia.setState((s) => ({ signals: { ...s.signals, [source.id]: signals } }));
+      }), proxy((signals: Signals, checkpoint: Checkpoint) => {
+        if (stopped) return;
+        take(signals);
+        // Where storage refuses, an interruption only costs the time again.
+        void keepCheckpoint(source.fingerprint, checkpoint).catch(() => undefined);
+      }), from);
+      const all = take(signals);
       await mendFrames(source, signals);
-      await keepSignals(source.fingerprint, signals);
+      await keepSignals(source.fingerprint, all);
+      await dropCheckpoint(source.fingerprint);
       for (const text of notes) notice(`${source.name}: ${text}`, 'trouble');
     } catch (error) {
       if (!isCancelled(error)) notice(sentence(error), 'trouble');
@@ -203,19 +247,74 @@ export function listenTo(source: Source, track: number | null): void {
   edit(updateSource(source.id, { listen: track }));
 }
 
-/** Signals belong to the track that is listened to: a change of it, also by undo, takes up that track's own. */
-async function followTrack(source: Source): Promise<void> {
-  const kept = await keptSignals(source.fingerprint, source.listen).catch(() => null);
-  useMedia.setState((s) => {
-    const { [source.id]: _, ...rest } = s.signals;
-    return { signals: kept ? { ...rest, [source.id]: kept } : rest };
-  });
+/** Says what a sound track holds. */
+export const setTrackRole = (source: Source, track: number, role: TrackRole): void =>
+  edit(updateSource(source.id, { tracks: source.audio.map((_, i) => (i === track ? role : trackRole(source, i))) }));
+
+/** Takes a rectangle of the picture at a source time as something to watch for, and looks for it at once. */
+export async function watchFor(source: Source, region: Region, t: number, mode: Watch['mode'], name: string): Promise<void> {
+  const location = locations.get(source.id);
+  if (!location) return notice(`${source.name} is not at hand.`, 'trouble');
+  const analyser = hireAnalyser();
+  try {
+    const sought = mode === 'appears' ? await analyser.door.takeExample(location, source.name, region, t) : null;
+    edit(addWatch({
+      id: nanoid(8), name, mode, region, sensitivity: 0.5,
+      sought: sought && { width: sought.width, height: sought.height, y: fromByteArray(sought.y), u: fromByteArray(sought.u), v: fromByteArray(sought.v), weight: fromByteArray(sought.weight) },
+    }));
+  } catch (error) {
+    notice(sentence(error), 'trouble');
+  } finally {
+    analyser.end();
+  }
+}
+
+const soughtBytes = (sought: NonNullable<Watch['sought']>): Sought => ({
+  width: sought.width, height: sought.height, y: toByteArray(sought.y), u: toByteArray(sought.u), v: toByteArray(sought.v), weight: toByteArray(sought.weight),
+});
+
+const watching = new Set<string>();
+
+/** Reads every source at hand for every watch that has no signal yet. */
+async function watchSources(): Promise<void> {
+  const { montage } = useMontage.getState();
+  if (!montage) return;
+  for (const source of montage.sources) {
+    for (const watch of montage.watches) {
+      const key = `${source.id} ${watch.id}`;
+      if (!source.video || watching.has(key) || useMedia.getState().watched[source.id]?.[watch.id]) continue;
+      const location = locations.get(source.id);
+      const name = watchKey(watch);
+      const take = (signal: WatchSignal): void => useMedia.setState((s) => ({ watched: { ...s.watched, [source.id]: { ...s.watched[source.id], [watch.id]: signal } } }));
+      watching.add(key);
+      const kept = await keptWatch(source.fingerprint, name).catch(() => null);
+      if (kept) take(kept);
+      else if (location) {
+        const id = `watch-${key}`;
+        const analyser = hireAnalyser();
+        const cancel = (): void => void analyser.door.cancel();
+        const label = `Watching for ${watch.name} in ${source.name}`;
+        setJob({ id, label, share: 0, cancel });
+        try {
+          const about = { name: source.name, duration: source.duration };
+          const signal = await analyser.door.watch(location, about, watch.region, watch.sought && soughtBytes(watch.sought), proxy((share: number) => setJob({ id, label, share, cancel })));
+          take(signal);
+          await keepWatch(source.fingerprint, name, signal);
+        } catch (error) {
+          if (!isCancelled(error)) notice(sentence(error), 'trouble');
+        } finally {
+          analyser.end();
+          endJob(id);
+        }
+      }
+      watching.delete(key);
+    }
+  }
 }
 
 useMontage.subscribe(({ montage }, before) => {
-  if (!montage || montage.id !== before.montage?.id || montage.sources === before.montage.sources) return;
-  for (const source of montage.sources) {
-    const old = before.montage.sources.find((s) => s.id === source.id);
-    if (old && old.listen !== source.listen) void followTrack(source);
-  }
+  if (montage && (montage.watches !== before.montage?.watches || montage.sources.length !== before.montage.sources.length)) void watchSources();
+});
+useMedia.subscribe(({ epoch }, before) => {
+  if (epoch !== before.epoch) void watchSources();
 });

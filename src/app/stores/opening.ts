@@ -90,11 +90,14 @@ export async function openDemo(): Promise<string> {
 export const plainName = (name: string): string => name.replace(/[^\p{L}\p{N} _-]+/gu, '').trim() || 'montage';
 
 /** Hands the montage over as one `.akmeon` file. */
-export function saveProject(montage: Montage): void {
-  const url = URL.createObjectURL(new Blob([writeMontage(montage)], { type: 'application/json' }));
+export const saveProject = (montage: Montage): void => saveText(writeMontage(montage), `${plainName(montage.name)}.akmeon`);
+
+/** Gives a file to the browser's downloads. */
+export function saveText(text: string, name: string): void {
+  const url = URL.createObjectURL(new Blob([text], { type: 'application/json' }));
   const link = document.createElement('a');
   link.href = url;
-  link.download = `${plainName(montage.name)}.akmeon`;
+  link.download = name;
   link.click();
   setTimeout(() => URL.revokeObjectURL(url), 60000);
 }

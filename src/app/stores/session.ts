@@ -32,6 +32,12 @@ interface Session {
   view: readonly [number, number] | null;
   /** Kinds left out of list, landscape and steps. */
   hidden: readonly HitKind[];
+  /** Which part of the check panel is open. */
+  checkTab: number;
+  /** Undecided hits that are most likely kept come first. */
+  byLikelihood: boolean;
+  /** A rectangle to watch is being drawn on the picture. */
+  drawing: 'appears' | 'changes' | null;
   jobs: readonly Job[];
   notices: readonly Notice[];
   commandsOpen: boolean;
@@ -41,6 +47,7 @@ export const useSession = create<Session>(() => ({
   playhead: 0, chosen: null, accent: null, playing: false, looping: false, speed: 1, plain: false, view: null,
   // Music gives a note or beat every few frames: shown when asked for.
   hidden: ['note', 'beat'],
+  checkTab: 0, byLikelihood: false, drawing: null,
   jobs: [], notices: [], commandsOpen: false,
 }));
 

@@ -48,7 +48,15 @@ describe('.akmeon files', () => {
 
   it('migrates version 0, which had one sensitivity for all', () => {
     const old = broken((m) => Object.assign(m, { version: 0, sensitivity: 0.3 }));
-    expect(readMontage(old)).toMatchObject({ version: 1, sensitivity: { onset: 0.3, flash: 0.3, cut: 0.3 } });
+    expect(readMontage(old)).toMatchObject({ version: 2, sensitivity: { shot: 0.3, note: 0.3, flash: 0.3, cut: 0.3 } });
+  });
+
+  it('migrates version 1, which listened to one track', () => {
+    const old = JSON.parse(writeMontage(twoClips())) as Record<string, unknown>;
+    for (const name of ['watches', 'examples', 'forgotten']) old[name] = undefined;
+    const sources = (old['sources'] as Record<string, unknown>[]).map(({ tracks: _t, delay: _d, grid: _g, ...rest }) => rest);
+    const settings = { ...(old['settings'] as object), fusionWindow: undefined };
+    expect(readMontage(JSON.stringify({ ...old, version: 1, sources, settings, sensitivity: { onset: 0.7, cut: 0.2 } }))).toEqual({ ...twoClips(), sensitivity: { shot: 0.7, impact: 0.7, kick: 0.7, snare: 0.7, hat: 0.7, note: 0.7, cut: 0.2 } });
   });
 
   it('keeps unknown effects, and sorts keys to one a frame', () => {

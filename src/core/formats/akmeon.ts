@@ -1,6 +1,6 @@
 /** Reading and writing `.akmeon` files: parse, migrate, check against the schema, check references. */
 import type { Montage } from '../montage/types.ts';
-import { MONTAGE_VERSION } from '../montage/types.ts';
+import { MONTAGE_VERSION, PLAIN_GRID } from '../montage/types.ts';
 import validate from './generated/validate-akmeon.js';
 
 /** Why a project file was refused. */
@@ -20,6 +20,22 @@ export const MIGRATIONS: Readonly<Record<number, (document: Record<string, unkno
     ...rest, version: 1,
     sensitivity: typeof sensitivity === 'number' ? { onset: sensitivity, flash: sensitivity, cut: sensitivity } : (sensitivity ?? {}),
   }),
+  // Version 1 listened to one sound track, and had one sensitivity for all sounds.
+  1: (document) => {
+    const { onset, ...others } = (document['sensitivity'] ?? {}) as Record<string, unknown>;
+    const list = (name: string): Record<string, unknown>[] => (Array.isArray(document[name]) ? (document[name] as Record<string, unknown>[]) : []);
+    return {
+      ...document, version: 2,
+      settings: { fusionWindow: 0.08, ...(document['settings'] as object | undefined) },
+      sources: list('sources').map((source) => ({
+        tracks: (Array.isArray(source['audio']) ? source['audio'] : []).map((_, i) => (source['role'] === 'music' ? 'music' : i === source['listen'] ? 'game' : 'off')),
+        delay: null, grid: PLAIN_GRID, ...source,
+      })),
+      rules: list('rules').map((rule) => ({ burst: 'each', ...rule })),
+      sensitivity: typeof onset === 'number' ? { ...others, ...Object.fromEntries(['shot', 'impact', 'kick', 'snare', 'hat', 'note'].map((kind) => [kind, onset])) } : others,
+      watches: [], examples: [], forgotten: [],
+    };
+  },
 };
 
 export const writeMontage = (montage: Montage): string => `${JSON.stringify(montage, null, 1)}\n`;
@@ -76,7 +92,7 @@ function checkReferences(montage: Montage): void {
   });
   montage.music.forEach((item, i) => need(item.source, `music ${i + 1}`));
   montage.hits.forEach((hit, i) => need(hit.source, `hit ${i + 1}`));
-  for (const [name, list] of Object.entries({ sources: montage.sources, clips: montage.clips, hits: montage.hits, accents: montage.accents, rules: montage.rules })) {
+  for (const [name, list] of Object.entries({ sources: montage.sources, clips: montage.clips, hits: montage.hits, accents: montage.accents, rules: montage.rules, watches: montage.watches, examples: montage.examples })) {
     if (new Set(list.map((item) => item.id)).size !== list.length) throw new FormatError('invalid', `This project cannot be read: two ${name} have the same id.`);
   }
 }

@@ -1,4 +1,5 @@
 /** Found hits, the decisions made on them, and where they show in the montage. */
+import { lowerBound } from './fusion.ts';
 import type { Timeline } from '../plan/timeline.ts';
 import type { Hit, HitKind, Montage } from '../montage/types.ts';
 
@@ -38,49 +39,11 @@ export function mergeHits(found: readonly Hit[], decisions: readonly Hit[]): Hit
   return [...decisions, ...ordered.filter((_, f) => !taken.has(f))].sort((a, b) => a.t - b.t);
 }
 
-function lowerBound(hits: readonly Hit[], t: number): number {
-  let low = 0;
-  let high = hits.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (hits[middle]!.t < t) low = middle + 1;
-    else high = middle;
-  }
-  return low;
-}
+/** Probability from which a hit counts as of a kind besides its own. */
+const ALSO = 0.5;
 
-/** Sound and picture this close, in seconds, are one moment. */
-export const FUSION_WINDOW = 0.08;
-
-/**
- * Joins sound and picture finds of one source: an onset within the window of a flash becomes
- * one hit at the picture's contact frame. Onsets and flashes at a hard cut are the cut's doing
- * only for the flash, which is dropped.
- */
-export function fuse(sound: readonly Hit[], flashes: readonly Hit[], cuts: readonly Hit[]): Hit[] {
-  const clear = flashes.filter((flash) => !cuts.some((cut) => Math.abs(cut.t - flash.t) < 0.05));
-  const used = new Set<Hit>();
-  const onsets = [...sound].sort((a, b) => a.t - b.t);
-  const joined = clear.map((flash) => {
-    let nearest: Hit | null = null;
-    for (let i = lowerBound(onsets, flash.t - FUSION_WINDOW); i < onsets.length && onsets[i]!.t <= flash.t + FUSION_WINDOW; i++) {
-      const onset = onsets[i]!;
-      const gap = Math.abs(onset.t - flash.t);
-      if (!used.has(onset) && (!nearest || gap < Math.abs(nearest.t - flash.t))) nearest = onset;
-    }
-    if (!nearest) return flash;
-    used.add(nearest);
-    return {
-      ...flash,
-      audioT: nearest.t,
-      kind: 'shot' as const,
-      strength: Math.max(flash.strength, nearest.strength),
-      confidence: 1 - (1 - flash.confidence) * (1 - nearest.confidence),
-      evidence: [...flash.evidence, ...nearest.evidence],
-    };
-  });
-  return [...joined, ...sound.filter((onset) => !used.has(onset)), ...cuts].sort((a, b) => a.t - b.t);
-}
+/** Whether a hit is of a kind, by its name or by what else it surely is: a flash that was heard as a shot is both. */
+export const isOfKind = (hit: Pick<Hit, 'kind' | 'kinds'>, kind: HitKind): boolean => hit.kind === kind || (hit.kinds?.[kind] ?? 0) >= ALSO;
 
 /** A hit where the montage shows it. */
 export interface Occurrence {

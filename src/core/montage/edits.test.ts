@@ -63,13 +63,13 @@ describe('edits', () => {
   it('leave their input as it was', () => {
     const before = edits.addAccent(punchAccent())(twoClips());
     const copy = JSON.stringify(before);
-    for (const edit of [edits.moveClip('c1', 1), edits.setKey('a', 'e1', 'zoom', 3, 9, 100), edits.removeSource('one'), edits.override('x', { mute: true }), edits.setSensitivity('onset', 1)]) edit(before);
+    for (const edit of [edits.moveClip('c1', 1), edits.setKey('a', 'e1', 'zoom', 3, 9, 100), edits.removeSource('one'), edits.override('x', { mute: true }), edits.setSensitivity('shot', 1)]) edit(before);
     expect(JSON.stringify(before)).toBe(copy);
   });
 
   it('removing an accent takes its rules and what was set by hand under them', () => {
     let m = edits.addAccent(punchAccent())(twoClips());
-    m = edits.addRule({ id: 'r', accent: 'a', on: true, kinds: [], minStrength: 0, follow: 0, seed: 1 })(m);
+    m = edits.addRule({ id: 'r', accent: 'a', on: true, kinds: [], minStrength: 0, follow: 0, burst: 'each', seed: 1 })(m);
     m = edits.override('r|h@c1', { mute: true })(m);
     expect(edits.removeAccent('a')(m)).toMatchObject({ accents: [], rules: [], overrides: {} });
   });

@@ -1,7 +1,7 @@
 /** Every change a person can make, as a function from montage to montage. */
 import type { Key } from '../envelopes/envelope.ts';
 import { withKey, withoutKey } from '../envelopes/envelope.ts';
-import type { Accent, Clip, EffectUse, Hit, HitKind, HitState, Montage, Override, Rule, Settings, Source } from './types.ts';
+import type { Accent, Clip, EffectUse, GridEdit, Hit, HitKind, HitState, Montage, Override, Rule, Settings, SoundExample, Source, Watch } from './types.ts';
 
 export type Edit = (montage: Montage) => Montage;
 
@@ -88,7 +88,7 @@ export const decideAll = (hits: readonly Hit[], state: HitState): Edit => (m) =>
 /** Moves a hit to a source time; a found one becomes kept by it. Its evidence keeps the found time. */
 export const moveHit = (hit: Hit, t: number): Edit => (m) => decideAll([{ ...hit, t }], hit.state === 'made' ? 'made' : 'kept')(m);
 
-export const setKind = (hit: Hit, kind: HitKind): Edit => (m) => decideAll([{ ...hit, kind }], hit.state === 'made' ? 'made' : 'kept')(m);
+export const setKind = (hit: Hit, kind: HitKind): Edit => (m) => decideAll([{ ...hit, kind, kinds: undefined }], hit.state === 'made' ? 'made' : 'kept')(m);
 
 export const addMark = (id: string, source: string, t: number): Edit => (m) => ({
   ...m, hits: [...m.hits, { id, source, t, kind: 'mark' as const, strength: 1, confidence: 1, evidence: [], state: 'made' as const }].sort((a, b) => a.t - b.t),
@@ -96,7 +96,7 @@ export const addMark = (id: string, source: string, t: number): Edit => (m) => (
 
 export const removeHit = (id: string): Edit => (m) => ({ ...m, hits: m.hits.filter((h) => h.id !== id) });
 
-export const setSensitivity = (detector: string, value: number): Edit => (m) => ({ ...m, sensitivity: { ...m.sensitivity, [detector]: value } });
+export const setSensitivity = (kind: HitKind, value: number): Edit => (m) => ({ ...m, sensitivity: { ...m.sensitivity, [kind]: value } });
 
 export const addAccent = (accent: Accent): Edit => (m) => ({ ...m, accents: [...m.accents, accent] });
 
@@ -152,3 +152,16 @@ export const override = (key: string, change: Override): Edit => (m) => {
   const { [key]: _, ...rest } = m.overrides;
   return { ...m, overrides: Object.keys(next).length ? { ...rest, [key]: next } : rest };
 };
+
+export const addWatch = (watch: Watch): Edit => (m) => ({ ...m, watches: [...m.watches, watch] });
+export const updateWatch = (id: string, change: Partial<Watch>): Edit => (m) => ({ ...m, watches: replace(m.watches, id, (w) => ({ ...w, ...change })) });
+export const removeWatch = (id: string): Edit => (m) => ({ ...m, watches: m.watches.filter((w) => w.id !== id) });
+
+export const addExample = (example: SoundExample): Edit => (m) => ({ ...m, examples: [...m.examples, example] });
+export const updateExample = (id: string, change: Partial<SoundExample>): Edit => (m) => ({ ...m, examples: replace(m.examples, id, (e) => ({ ...e, ...change })) });
+export const removeExample = (id: string): Edit => (m) => ({ ...m, examples: m.examples.filter((e) => e.id !== id) });
+
+export const setGrid = (source: string, change: Partial<GridEdit>): Edit => (m) => ({ ...m, sources: replace(m.sources, source, (s) => ({ ...s, grid: { ...s.grid, ...change } })) });
+
+/** The decisions made so far no longer teach. */
+export const forgetLessons: Edit = (m) => ({ ...m, forgotten: m.hits.map((hit) => hit.id) });

@@ -2,7 +2,7 @@
 import type { Envelope } from '../envelopes/envelope.ts';
 import type { Rate } from '../units/time.ts';
 
-export const MONTAGE_VERSION = 1;
+export const MONTAGE_VERSION = 2;
 
 export const HIT_KINDS = [
   'shot', 'impact', 'kick', 'snare', 'hat', 'note', 'beat', 'drop', 'flash', 'jolt', 'strike',
@@ -20,6 +20,9 @@ export interface Evidence {
   readonly strength: number;
 }
 
+/** Probability 0-1 of each kind a hit may be. */
+export type Kinds = Readonly<Partial<Record<HitKind, number>>>;
+
 export interface Hit {
   readonly id: string;
   readonly source: string;
@@ -33,6 +36,12 @@ export interface Hit {
   /** 0-1 */
   readonly confidence: number;
   readonly evidence: readonly Evidence[];
+  /** What it may be besides its kind. */
+  readonly kinds?: Kinds | undefined;
+  /** Where in the picture, shares of its width and height. */
+  readonly focus?: { readonly x: number; readonly y: number } | undefined;
+  /** Close repeats share the id of their first; absent for a single hit. */
+  readonly burst?: string | undefined;
   readonly state: HitState;
 }
 
@@ -61,6 +70,26 @@ export interface AudioTrackInfo {
 
 export const SOURCE_ROLES = ['footage', 'music'] as const;
 
+/** What is on a sound track: a voice makes no hits, music has beats and drops, `off` is left out. */
+export const TRACK_ROLES = ['game', 'music', 'voice', 'off'] as const;
+export type TrackRole = (typeof TRACK_ROLES)[number];
+
+/** How the person corrected the tracked beats of a source. */
+export interface GridEdit {
+  /** Tapped beats a minute; the tracker looks near it. */
+  readonly bpm: number | null;
+  /** Source seconds of a beat that is surely one. */
+  readonly pin: number | null;
+  /** Beats for each tracked one: every second, each, or one between. */
+  readonly times: 0.5 | 1 | 2;
+  /** Seconds by which all beats are late. */
+  readonly shift: number;
+  /** Beats by which bars begin later. */
+  readonly bar: number;
+}
+
+export const PLAIN_GRID: GridEdit = { bpm: null, pin: null, times: 1, shift: 0, bar: 0 };
+
 export interface Source {
   readonly id: string;
   readonly name: string;
@@ -74,6 +103,44 @@ export interface Source {
   readonly audio: readonly AudioTrackInfo[];
   /** Index into `audio` of the track that is listened to and heard; null for none. */
   readonly listen: number | null;
+  /** One for each of `audio`. */
+  readonly tracks: readonly TrackRole[];
+  /** Seconds by which the sound comes after the picture; null: as estimated. */
+  readonly delay: number | null;
+  readonly grid: GridEdit;
+}
+
+/** A rectangle in shares of the picture's width and height. */
+export interface Region {
+  readonly x: number;
+  readonly y: number;
+  readonly w: number;
+  readonly h: number;
+}
+
+/** A watched rectangle: hits of kind `popup` wherever the example appears in it, or anything changes. */
+export interface Watch {
+  readonly id: string;
+  readonly name: string;
+  readonly mode: 'appears' | 'changes';
+  readonly region: Region;
+  /** 0-1 */
+  readonly sensitivity: number;
+  /** What is sought, bytes in base 64, each `width * height`; null when watching for changes. */
+  readonly sought: { readonly width: number; readonly height: number; readonly y: string; readonly u: string; readonly v: string; readonly weight: string } | null;
+}
+
+/** A sound that more like it are sought of: hits of kind `match`. */
+export interface SoundExample {
+  readonly id: string;
+  readonly name: string;
+  /** Rows of kept bands, bytes in base 64; rows before the attack. */
+  readonly rows: string;
+  readonly lead: number;
+  /** 0-1: least likeness. */
+  readonly least: number;
+  /** The one source it is sought in; null: all. */
+  readonly only: string | null;
 }
 
 export interface Clip {
@@ -127,6 +194,8 @@ export interface Rule {
   readonly minStrength: number;
   /** 0: every placement at full intensity; 1: intensity equals the hit's strength. */
   readonly follow: number;
+  /** Which members of a burst it takes. */
+  readonly burst: 'each' | 'first' | 'last';
   readonly seed: number;
 }
 
@@ -151,6 +220,8 @@ export interface Settings {
   readonly timing: Timing;
   /** Linear factor 0-2 for the clips' own sound. */
   readonly clipGain: number;
+  /** Seconds within which what is heard and what is seen are one moment. */
+  readonly fusionWindow: number;
 }
 
 export interface Montage {
@@ -168,12 +239,16 @@ export interface Montage {
   readonly rules: readonly Rule[];
   /** By {@link placementKey}. */
   readonly overrides: Readonly<Record<string, Override>>;
-  /** Detector id to 0-1. */
-  readonly sensitivity: Readonly<Record<string, number>>;
+  /** Kind of hit to 0-1; 0.5 where absent. */
+  readonly sensitivity: Readonly<Partial<Record<HitKind, number>>>;
+  readonly watches: readonly Watch[];
+  readonly examples: readonly SoundExample[];
+  /** Ids of decided hits that no longer teach how undecided ones are ranked. */
+  readonly forgotten: readonly string[];
 }
 
 export const emptyMontage = (id: string, name: string): Montage => ({
   format: 'akmeon', version: MONTAGE_VERSION, id, name,
-  settings: { width: 1280, height: 720, timing: { mode: 'constant', rate: { num: 30, den: 1 } }, clipGain: 1 },
-  sources: [], clips: [], music: [], hits: [], accents: [], rules: [], overrides: {}, sensitivity: {},
+  settings: { width: 1280, height: 720, timing: { mode: 'constant', rate: { num: 30, den: 1 } }, clipGain: 1, fusionWindow: 0.08 },
+  sources: [], clips: [], music: [], hits: [], accents: [], rules: [], overrides: {}, sensitivity: {}, watches: [], examples: [], forgotten: [],
 });

@@ -11,7 +11,7 @@ import { plan, planner } from './plan.ts';
 import { soundPlan } from './sound-plan.ts';
 import { mediaIndex, timeline } from './timeline.ts';
 
-const rule: Rule = { id: 'r', accent: 'a', on: true, kinds: ['shot'], minStrength: 0.2, follow: 0, seed: 4 };
+const rule: Rule = { id: 'r', accent: 'a', on: true, kinds: ['shot'], minStrength: 0.2, follow: 0, burst: 'each', seed: 4 };
 const withRule = (m: Montage, change: Partial<Rule> = {}): Montage => addRule({ ...rule, ...change })({ ...m, accents: [punchAccent()] });
 const planOf = (m: Montage) => planner(m, mediaIndex(m.sources), EFFECTS);
 

@@ -5,7 +5,7 @@ import { mediaIndex, timeline } from '../plan/timeline.ts';
 import { footage, hit, punchAccent, twoClips } from '../testkit/montages.ts';
 import { carries, matches, placements, scaleAccent } from './placements.ts';
 
-const rule = (change: Partial<Rule> = {}): Rule => ({ id: 'r', accent: 'a', on: true, kinds: ['shot', 'join'], minStrength: 0, follow: 0, seed: 1, ...change });
+const rule = (change: Partial<Rule> = {}): Rule => ({ id: 'r', accent: 'a', on: true, kinds: ['shot', 'join'], minStrength: 0, follow: 0, burst: 'each', seed: 1, ...change });
 const of = (m: Montage) => placements(m, timeline(m, mediaIndex(m.sources)));
 const base: Montage = { ...decideAll([hit('h', 'one', 1.5)], 'kept')(twoClips()), accents: [punchAccent()] };
 
@@ -41,5 +41,22 @@ describe('placements', () => {
   it('scale reach with the rate, to at least one frame', () => {
     expect(scaleAccent(punchAccent(), 60)).toMatchObject({ lead: 4, tail: 12 });
     expect(scaleAccent({ ...punchAccent(), lead: 1, tail: 1 }, 12)).toMatchObject({ lead: 1, tail: 1 });
+  });
+});
+
+describe('bursts and hits of two kinds', () => {
+  const burst = ['a', 'b', 'c'].map((id, i) => hit(id, 'one', 1 + i * 0.1, { burst: 'a' }));
+  const withBurst: Montage = { ...twoClips(), accents: [punchAccent('acc')], hits: [...burst, hit('d', 'one', 1.8, { kind: 'flash', kinds: { flash: 0.9, shot: 0.7, impact: 0.2 } })] };
+  const on = (change: Partial<Rule>): number[] => of({ ...withBurst, rules: [rule({ accent: 'acc', kinds: ['shot'], ...change })] }).map((p) => Math.round(p.occurrence.hit.t * 10) / 10);
+
+  it('takes each, the first or the last member, and single hits always', () => {
+    expect(on({})).toEqual([1, 1.1, 1.2, 1.8]);
+    expect(on({ burst: 'first' })).toEqual([1, 1.8]);
+    expect(on({ burst: 'last' })).toEqual([1.2, 1.8]);
+  });
+
+  it('takes a flash that was surely heard as a shot for both, and not for what it hardly is', () => {
+    expect(on({ kinds: ['flash'] })).toEqual([1.8]);
+    expect(on({ kinds: ['impact'] })).toEqual([]);
   });
 });

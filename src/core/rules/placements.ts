@@ -1,6 +1,6 @@
 /** Rules and decided hits to placements: which accent, where, how strong, with which seed. */
 import { scaleEnvelope, scaleFrames, type Envelope } from '../envelopes/envelope.ts';
-import { occurrences, placementKey, type Occurrence } from '../hits/hits.ts';
+import { isOfKind, occurrences, placementKey, type Occurrence } from '../hits/hits.ts';
 import type { Accent, Hit, Montage, Rule } from '../montage/types.ts';
 import type { Timeline } from '../plan/timeline.ts';
 import { hash, seedOf } from '../random/hash.ts';
@@ -43,17 +43,31 @@ export function scaleAccent(accent: Accent, montageFps: number): ScaledAccent {
 export const carries = (hit: Hit): boolean => hit.state === 'kept' || hit.state === 'made';
 
 export const matches = (rule: Rule, hit: Hit): boolean =>
-  carries(hit) && rule.kinds.includes(hit.kind) && hit.strength >= rule.minStrength;
+  carries(hit) && rule.kinds.some((kind) => isOfKind(hit, kind)) && hit.strength >= rule.minStrength;
+
+/** Ids of hits that are the first or the last carried member of their burst in their source. */
+function burstEnds(hits: readonly Hit[]): { first: Set<string>; last: Set<string> } {
+  const [first, last] = [new Map<string, Hit>(), new Map<string, Hit>()];
+  for (const hit of hits) {
+    if (!hit.burst || !carries(hit)) continue;
+    if (hit.t < (first.get(hit.burst)?.t ?? Infinity)) first.set(hit.burst, hit);
+    if (hit.t > (last.get(hit.burst)?.t ?? -Infinity)) last.set(hit.burst, hit);
+  }
+  const ids = (ends: Map<string, Hit>): Set<string> => new Set([...ends.values()].map((hit) => hit.id));
+  return { first: ids(first), last: ids(last) };
+}
 
 /** All placements, muted ones included, by first frame; rules in their order on one hit. */
 export function placements(montage: Montage, line: Timeline): Placement[] {
   const accents = new Map(montage.accents.map((accent) => [accent.id, scaleAccent(accent, line.fps)]));
   const shown = occurrences(montage, montage.hits.filter(carries), line);
   const result: Placement[] = [];
+  const ends = burstEnds(montage.hits);
   for (const occurrence of shown) {
     for (const rule of montage.rules) {
       const accent = accents.get(rule.accent);
       if (!rule.on || !accent || !matches(rule, occurrence.hit)) continue;
+      if (occurrence.hit.burst && rule.burst !== 'each' && !ends[rule.burst].has(occurrence.hit.id)) continue;
       const key = placementKey(rule.id, occurrence.key);
       const override = montage.overrides[key] ?? {};
       result.push({

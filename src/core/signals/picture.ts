@@ -1,73 +1,265 @@
 /** Streaming picture features on small luma frames. */
+import { Keep } from './keep.ts';
 import type { PictureSignals } from './types.ts';
 
 export const LUMA_WIDTH = 160;
 export const LUMA_HEIGHT = 90;
+const PIXELS = LUMA_WIDTH * LUMA_HEIGHT;
 const BLOCK = 10;
 const COLUMNS = LUMA_WIDTH / BLOCK;
 const ROWS = LUMA_HEIGHT / BLOCK;
+const BLOCKS = COLUMNS * ROWS;
 const BINS = 32;
+/** Pixels that the whole picture may have moved from one frame to the next. */
+const REACH = 14;
+/** Blocks to each side that count as one local movement. */
+const LOCAL = 2;
+
+const KEPT = ['times', 'mean', 'rise', 'change', 'histogram', 'shiftX', 'shiftY', 'motion', 'motionX', 'motionY', 'after'] as const;
+
+/** All that the analyser must remember to go on later. */
+export interface PictureState extends PictureSignals {
+  readonly last: Uint8Array;
+  readonly moving: Float64Array;
+}
+
+/** Rounded to a 4096th: finer than any threshold, and much smaller once compressed. */
+const kept = (value: number): number => Math.round(value * 4096) / 4096;
 
 export class PictureAnalyser {
-  private readonly times: number[] = [];
-  private readonly mean: number[] = [];
-  private readonly rise: number[] = [];
-  private readonly change: number[] = [];
-  private readonly histogram: number[] = [];
-  private last = new Uint8Array(LUMA_WIDTH * LUMA_HEIGHT);
-  private lastBlocks = new Float64Array(COLUMNS * ROWS);
-  private lastBins = new Int32Array(BINS);
+  private readonly times = new Keep(Float64Array);
+  private readonly mean = new Keep(Float32Array);
+  private readonly rise = new Keep(Float32Array);
+  private readonly change = new Keep(Float32Array);
+  private readonly histogram = new Keep(Float32Array);
+  private readonly shiftX = new Keep(Float32Array);
+  private readonly shiftY = new Keep(Float32Array);
+  private readonly motion = new Keep(Float32Array);
+  private readonly motionX = new Keep(Float32Array);
+  private readonly motionY = new Keep(Float32Array);
+  private readonly after = new Keep(Float32Array);
+  private readonly last = new Uint8Array(PIXELS);
+  /** Local movement of each block in the frame before, smoothed over its neighbours. */
+  private moving = new Float64Array(BLOCKS);
+  private measures = new Measures();
+  private lastMeasures = new Measures();
   private lastDuration = 0;
+
+  /** Goes on from where {@link state} was taken. */
+  static resumed(state: PictureState): PictureAnalyser {
+    const analyser = new PictureAnalyser();
+    for (const name of KEPT) analyser[name].put(state[name] as never);
+    analyser.last.set(state.last);
+    analyser.moving.set(state.moving);
+    analyser.lastMeasures.take(state.last);
+    analyser.lastDuration = state.lastDuration;
+    return analyser;
+  }
+
+  state(): PictureState {
+    return { ...this.finish(), last: this.last.slice(), moving: this.moving.slice() };
+  }
 
   /** `luma`: 160x90 full-range values, rows top first; `t` and `duration` in source seconds. */
   push(luma: Uint8Array, t: number, duration: number): void {
-    const blocks = new Float64Array(COLUMNS * ROWS);
-    const bins = new Int32Array(BINS);
-    let sum = 0;
+    const { measures: now, lastMeasures: before } = this;
+    now.take(luma);
+    const first = this.times.length === 0;
     let change = 0;
-    const { last } = this;
-    for (let y = 0, i = 0; y < LUMA_HEIGHT; y++) {
-      const row = Math.floor(y / BLOCK) * COLUMNS;
-      for (let column = 0; column < COLUMNS; column++) {
-        let block = 0;
-        for (let end = i + BLOCK; i < end; i++) {
-          const value = luma[i]!;
-          const gap = value - last[i]!;
-          block += value;
-          change += gap < 0 ? -gap : gap;
-          bins[value >> 3]!++;
-        }
-        blocks[row + column]! += block;
-        sum += block;
-      }
-    }
     let rise = 0;
     let spread = 0;
-    const first = this.times.length === 0;
+    let shift = { x: 0, y: 0 };
     if (!first) {
-      for (let b = 0; b < blocks.length; b++) rise = Math.max(rise, blocks[b]! - this.lastBlocks[b]!);
-      for (let b = 0; b < BINS; b++) spread += Math.abs(bins[b]! - this.lastBins[b]!);
+      for (let i = 0; i < PIXELS; i++) change += Math.abs(luma[i]! - this.last[i]!);
+      rise = riseOf(now.blocks, before.blocks);
+      for (let b = 0; b < BINS; b++) spread += Math.abs(now.bins[b]! - before.bins[b]!);
+      const [x, y] = [this.shiftX, this.shiftY].map((list) => list.at(list.length - 1) * LUMA_HEIGHT) as [number, number];
+      shift = { x: common(now.top, now.bottom, before.top, before.bottom, x), y: common(now.left, now.right, before.left, before.right, y) };
     }
-    const pixels = LUMA_WIDTH * LUMA_HEIGHT;
     this.times.push(t);
-    this.mean.push(sum / pixels / 255);
-    this.rise.push(rise / (BLOCK * BLOCK) / 255);
-    this.change.push(first ? 0 : change / pixels / 255);
-    this.histogram.push(spread / (2 * pixels));
+    this.mean.push(kept(now.sum / PIXELS / 255));
+    this.rise.push(kept(rise / (BLOCK * BLOCK) / 255));
+    this.change.push(kept(change / PIXELS / 255));
+    this.histogram.push(kept(spread / (2 * PIXELS)));
+    this.shiftX.push(kept(shift.x / LUMA_HEIGHT));
+    this.shiftY.push(kept(shift.y / LUMA_HEIGHT));
+    this.keepLocal(luma, first, Math.round(shift.x), Math.round(shift.y));
     this.last.set(luma);
-    this.lastBlocks = blocks;
-    this.lastBins = bins;
+    [this.measures, this.lastMeasures] = [before, now];
     this.lastDuration = duration;
   }
 
+  /** What moved against the picture as a whole: where most, how much, and how much of the last frame's movement is left there. */
+  private keepLocal(luma: Uint8Array, first: boolean, dx: number, dy: number): void {
+    const raw = new Float64Array(BLOCKS);
+    if (!first) {
+      for (let y = 0; y < LUMA_HEIGHT; y += 2) {
+        const from = y - dy;
+        if (from < 0 || from >= LUMA_HEIGHT) continue;
+        const row = Math.floor(y / BLOCK) * COLUMNS;
+        for (let x = Math.max(0, dx) + ((Math.max(0, dx)) & 1); x < LUMA_WIDTH + Math.min(0, dx); x += 2) {
+          const gap = Math.abs(luma[y * LUMA_WIDTH + x]! - this.last[from * LUMA_WIDTH + x - dx]!);
+          // Noise and half a pixel of shift are no movement.
+          if (gap > 12) raw[row + Math.floor(x / BLOCK)]! += gap;
+        }
+      }
+    }
+    const smooth = new Float64Array(BLOCKS);
+    let most = 0;
+    let at = 0;
+    for (let r = 0; r < ROWS; r++) {
+      for (let c = 0; c < COLUMNS; c++) {
+        let sum = 0;
+        for (let y = Math.max(0, r - LOCAL); y <= Math.min(ROWS - 1, r + LOCAL); y++) {
+          for (let x = Math.max(0, c - LOCAL); x <= Math.min(COLUMNS - 1, c + LOCAL); x++) sum += raw[y * COLUMNS + x]!;
+        }
+        smooth[r * COLUMNS + c] = sum;
+        if (sum > most) {
+          most = sum;
+          at = r * COLUMNS + c;
+        }
+      }
+    }
+    let x = 0;
+    let y = 0;
+    let weight = 1e-9;
+    const [row, column] = [Math.floor(at / COLUMNS), at % COLUMNS];
+    for (let r = Math.max(0, row - LOCAL); r <= Math.min(ROWS - 1, row + LOCAL); r++) {
+      for (let c = Math.max(0, column - LOCAL); c <= Math.min(COLUMNS - 1, column + LOCAL); c++) {
+        const w = raw[r * COLUMNS + c]!;
+        x += (c + 0.5) * w;
+        y += (r + 0.5) * w;
+        weight += w;
+      }
+    }
+    let before = 0;
+    for (let b = 0; b < BLOCKS; b++) if (this.moving[b]! > this.moving[before]!) before = b;
+    // Of a quarter of the pixels, against a full change of a whole neighbourhood.
+    const scale = 255 * (BLOCK / 2) ** 2 * (2 * LOCAL + 1) ** 2;
+    this.motion.push(kept(most / scale));
+    this.motionX.push(kept(x / weight / COLUMNS));
+    this.motionY.push(kept(y / weight / ROWS));
+    this.after.push(kept(smooth[before]! / scale));
+    this.moving = smooth;
+  }
+
+  get frames(): number {
+    return this.times.length;
+  }
+
+  /** Source seconds of the last frame; minus infinity before the first. */
+  get lastTime(): number {
+    return this.times.length ? this.times.at(this.times.length - 1) : -Infinity;
+  }
+
   finish(): PictureSignals {
-    // Decoders give frames in order of time; a stray one is sorted in.
     return {
-      times: Float64Array.from(this.times), lastDuration: this.lastDuration,
-      mean: Float32Array.from(this.mean), rise: Float32Array.from(this.rise),
-      change: Float32Array.from(this.change), histogram: Float32Array.from(this.histogram),
+      times: this.times.all(), lastDuration: this.lastDuration, mean: this.mean.all(), rise: this.rise.all(), change: this.change.all(),
+      histogram: this.histogram.all(), shiftX: this.shiftX.all(), shiftY: this.shiftY.all(),
+      motion: this.motion.all(), motionX: this.motionX.all(), motionY: this.motionY.all(), after: this.after.all(),
     };
   }
+}
+
+/** Sums of one frame: blocks, histogram, and profiles of its halves. */
+class Measures {
+  readonly blocks = new Float64Array(BLOCKS);
+  readonly bins = new Int32Array(BINS);
+  /** Column sums of the upper and lower half, row sums of the left and right half. */
+  readonly top = new Float64Array(LUMA_WIDTH);
+  readonly bottom = new Float64Array(LUMA_WIDTH);
+  readonly left = new Float64Array(LUMA_HEIGHT);
+  readonly right = new Float64Array(LUMA_HEIGHT);
+  sum = 0;
+
+  take(luma: Uint8Array): void {
+    for (const part of [this.blocks, this.bins, this.top, this.bottom, this.left, this.right]) part.fill(0);
+    this.sum = 0;
+    for (let y = 0, i = 0; y < LUMA_HEIGHT; y++) {
+      const row = Math.floor(y / BLOCK) * COLUMNS;
+      const columns = y < LUMA_HEIGHT / 2 ? this.top : this.bottom;
+      for (let column = 0; column < COLUMNS; column++) {
+        let block = 0;
+        for (let x = column * BLOCK, end = x + BLOCK; x < end; x++, i++) {
+          const value = luma[i]!;
+          block += value;
+          columns[x]! += value;
+          this.bins[value >> 3]!++;
+        }
+        this.blocks[row + column]! += block;
+        (column < COLUMNS / 2 ? this.left : this.right)[y]! += block;
+        this.sum += block;
+      }
+    }
+  }
+}
+
+/** Largest rise of a block over the brightest of the blocks around it a frame before: what merely moves does not rise. */
+function riseOf(now: Float64Array, before: Float64Array): number {
+  let rise = 0;
+  for (let r = 0; r < ROWS; r++) {
+    for (let c = 0; c < COLUMNS; c++) {
+      const value = now[r * COLUMNS + c]!;
+      if (value - before[r * COLUMNS + c]! <= rise) continue;
+      let top = 0;
+      for (let y = Math.max(0, r - 1); y <= Math.min(ROWS - 1, r + 1); y++) {
+        for (let x = Math.max(0, c - 1); x <= Math.min(COLUMNS - 1, c + 1); x++) top = Math.max(top, before[y * COLUMNS + x]!);
+      }
+      rise = Math.max(rise, value - top);
+    }
+  }
+  return rise;
+}
+
+/** How much dearer the shift may be for one half of the picture than standing still. */
+const UNWILLING = 1.02;
+/** How much cheaper it must be for both together. */
+const BETTER = 0.92;
+
+/**
+ * The shift of the whole picture in pixels, to a fraction by a parabola: what both halves together fit
+ * best, and neither refuses. An object that moves in one half leaves the other still.
+ */
+function common(a: Float64Array, b: Float64Array, aBefore: Float64Array, bBefore: Float64Array, last: number): number {
+  const [one, other] = [shiftCosts(a, aBefore), shiftCosts(b, bBefore)];
+  const both = one.map((cost, k) => cost + other[k]!);
+  let best = REACH;
+  for (let k = 0; k < both.length; k++) if (both[k]! < both[best]!) best = k;
+  if (both[best]! > both[REACH]! * BETTER || one[best]! > one[REACH]! * UNWILLING || other[best]! > other[REACH]! * UNWILLING) {
+    // In doubt a movement goes on.
+    const going = Math.max(0, Math.min(2 * REACH, Math.round(last) + REACH));
+    return both[going]! < both[REACH]! ? last : 0;
+  }
+  const [left, middle, right] = [both[best - 1] ?? Infinity, both[best]!, both[best + 1] ?? Infinity];
+  const bend = left + right - 2 * middle;
+  const part = Number.isFinite(bend) && bend > 0 ? (left - right) / (2 * bend) : 0;
+  return best - REACH + part;
+}
+
+/**
+ * How badly each shift of a profile explains the next: mean absolute difference of its slopes, a
+ * large one not counted in full, over the mean of all shifts. Slopes, so that a change of
+ * brightness is no movement.
+ */
+function shiftCosts(now: Float64Array, before: Float64Array): Float64Array {
+  const n = now.length;
+  let usual = 1e-9;
+  for (let i = 1; i < n; i++) usual += Math.abs(before[i]! - before[i - 1]!) / n;
+  const most = usual * 3;
+  const costs = new Float64Array(2 * REACH + 1);
+  let mean = 1e-9;
+  for (let s = -REACH; s <= REACH; s++) {
+    let sum = 0;
+    const from = Math.max(1, 1 + s);
+    const to = Math.min(n, n + s);
+    for (let i = from; i < to; i++) {
+      const gap = Math.abs(now[i]! - now[i - 1]! - before[i - s]! + before[i - s - 1]!);
+      sum += gap < most ? gap : most;
+    }
+    costs[s + REACH] = sum / (to - from);
+    mean += costs[s + REACH]! / (2 * REACH + 1);
+  }
+  return costs.map((cost) => cost / mean);
 }
 
 /**

@@ -1,17 +1,34 @@
 /**
- * Streaming spectral flux. Source: S. Boeck and G. Widmer, "Maximum filter vibrato suppression for
- * onset detection", DAFx 2013: 2048-sample windows, 200 frames a second, quarter-tone filterbank
- * (24 bands an octave, 30-17,000 Hz), maximum filter over three bands, difference to the frame
- * before (two frames back at this hop, as the paper's ratio of window overlap gives).
+ * Streaming analysis of sound, 100 hops a second. The onset function is the spectral flux of
+ * S. Boeck and G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013:
+ * 2048-sample windows, quarter-tone filterbank (24 bands an octave, 30-17,000 Hz), maximum filter
+ * over three bands, difference to the hop 10 ms before (the paper's 200 frames a second with a
+ * difference over two give the same lag; every second of its frames is left out).
  */
 import FFT from 'fft.js';
-import type { SoundSignals } from './types.ts';
+import { ATTACK_SHAPE, CONTEXT_AFTER, SHAPE_BEFORE, SHAPE_SLOT, SHAPE_SLOTS } from '../kinds/features.ts';
+import { kindBytes } from '../kinds/model.ts';
+import { Keep } from './keep.ts';
+import { BARK_BANDS, CHROMA_RATE, SOUND_CLASSES, type SoundSignals } from './types.ts';
 
 export const WINDOW = 2048;
-export const HOPS_PER_SECOND = 200;
+export const HOPS_PER_SECOND = 100;
 const BANDS_PER_OCTAVE = 24;
 const LOWEST_HZ = 30;
 const HIGHEST_HZ = 17000;
+
+/**
+ * Edges of the kept bands in Hz: E. Zwicker, "Subdivision of the audible frequency range into
+ * critical bands", J. Acoust. Soc. Am. 33, 1961, its two lowest bands halved for the bass drum.
+ */
+export const BARK_EDGES = [
+  20, 60, 100, 150, 200, 300, 400, 510, 630, 770, 920, 1080, 1270, 1480, 1720, 2000, 2320, 2700, 3150, 3700, 4400,
+  5300, 6400, 7700, 9500, 12000, 15500,
+] as const;
+
+/** Pitch classes are read between these, where windows of 46 ms still tell neighbouring notes apart. */
+const CHROMA_LOWEST = 180;
+const CHROMA_HIGHEST = 2100;
 
 interface Filterbank {
   readonly bands: number;
@@ -46,36 +63,106 @@ export function filterbank(sampleRate: number): Filterbank {
   return { bands, first, length, weights: Float64Array.from(weights) };
 }
 
+/** All that the analyser must remember to go on later: plain data, so that it can be stored. */
+export interface SoundState {
+  readonly sampleRate: number;
+  readonly start: number;
+  /** Samples taken so far. */
+  readonly taken: number;
+  readonly hop: number;
+  readonly base: number;
+  readonly buffer: Float32Array;
+  readonly history: Float64Array;
+  readonly pitch: Float64Array;
+  readonly onset: Float32Array;
+  readonly peaks: Uint8Array;
+  readonly bands: Uint8Array;
+  readonly chroma: Uint8Array;
+  readonly attacks: Float64Array;
+  readonly attackHops: Uint32Array;
+  readonly shapes: Uint8Array;
+  /** Of the attacks that were told apart already. */
+  readonly kinds: Uint8Array;
+}
+
+/** Flux below this is never a candidate, at any sensitivity. */
+const FLOOR = 0.5;
+/** Hops after a candidate that refinement and its shape need. */
+const LATER = 6;
+
 /**
  * Takes mono samples in blocks of any size and gives the same signals however they are cut.
- * Hop h is centred on sample round(h * sampleRate / 200).
+ * Hop h is centred on sample round(h * sampleRate / 100).
  */
 export class SoundAnalyser {
   private readonly fft = new FFT(WINDOW);
   private readonly hann = new Float64Array(WINDOW);
   private readonly input = new Float64Array(WINDOW);
   private readonly spectrum = this.fft.createComplexArray() as number[];
+  private readonly magnitude = new Float64Array(WINDOW / 2);
   private readonly bank: Filterbank;
-  private readonly history: Float64Array[];
-  /** Samples from `base` on; `base` is the absolute index of buffer[0]. */
+  private readonly barkFirst: Int32Array;
+  private readonly pitchOf: Int8Array;
+  private readonly used: number;
+  /** Log bands of this and the hop before. */
+  private history: Float64Array[];
+  private pitch = new Float64Array(12);
+  /** `base` is the absolute index of buffer[0]. */
   private buffer: Float32Array;
   private base: number;
   private filled: number;
   private hop = 0;
-  private onset = new Float32Array(4096);
-  private peaks = new Uint8Array(4096);
-  private readonly attacks: number[] = [];
-  private readonly attackHops: number[] = [];
-  private finished = false;
+  private taken = 0;
+  private readonly onset = new Keep(Float32Array);
+  private readonly peaks = new Keep(Uint8Array);
+  private readonly bands = new Keep(Uint8Array);
+  private readonly chroma = new Keep(Uint8Array);
+  private readonly attacks = new Keep(Float64Array);
+  private readonly attackHops = new Keep(Uint32Array);
+  private readonly shapes = new Keep(Uint8Array);
+  private readonly kinds = new Keep(Uint8Array);
 
   constructor(private readonly sampleRate: number, private readonly start = 0) {
     for (let i = 0; i < WINDOW; i++) this.hann[i] = 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / WINDOW);
     this.bank = filterbank(sampleRate);
-    this.history = [0, 1, 2].map(() => new Float64Array(this.bank.bands));
+    this.history = [0, 1].map(() => new Float64Array(this.bank.bands));
+    const bin = (hz: number): number => Math.min(WINDOW / 2, Math.max(1, Math.round((hz * WINDOW) / sampleRate)));
+    this.barkFirst = Int32Array.from(BARK_EDGES, bin);
+    this.pitchOf = Int8Array.from({ length: WINDOW / 2 }, (_, i) => {
+      const hz = (i * sampleRate) / WINDOW;
+      return hz < CHROMA_LOWEST || hz > CHROMA_HIGHEST ? -1 : ((Math.round(12 * Math.log2(hz / 440)) % 12) + 12) % 12;
+    });
+    this.used = Math.min(WINDOW / 2, bin(HIGHEST_HZ) + 1);
     this.buffer = new Float32Array(WINDOW * 16);
     // Half a window of silence before the first sample.
     this.base = -WINDOW / 2;
     this.filled = WINDOW / 2;
+  }
+
+  /** Goes on from where {@link state} was taken. */
+  static resumed(state: SoundState): SoundAnalyser {
+    const analyser = new SoundAnalyser(state.sampleRate, state.start);
+    analyser.taken = state.taken;
+    analyser.hop = state.hop;
+    analyser.base = state.base;
+    analyser.filled = state.buffer.length;
+    analyser.buffer = new Float32Array(Math.max(WINDOW * 16, state.buffer.length));
+    analyser.buffer.set(state.buffer);
+    const bands = analyser.bank.bands;
+    analyser.history = [0, 1].map((i) => state.history.slice(i * bands, (i + 1) * bands));
+    analyser.pitch = state.pitch.slice();
+    for (const name of ['onset', 'peaks', 'bands', 'chroma', 'attacks', 'attackHops', 'shapes', 'kinds'] as const) analyser[name].put(state[name] as never);
+    return analyser;
+  }
+
+  /** Independent of the analyser from then on. */
+  state(): SoundState {
+    return {
+      sampleRate: this.sampleRate, start: this.start, taken: this.taken, hop: this.hop, base: this.base,
+      buffer: this.buffer.slice(0, this.filled), history: Float64Array.from([...this.history[0]!, ...this.history[1]!]), pitch: this.pitch.slice(),
+      onset: this.onset.all(), peaks: this.peaks.all(), bands: this.bands.all(), chroma: this.chroma.all(),
+      attacks: this.attacks.all(), attackHops: this.attackHops.all(), shapes: this.shapes.all(), kinds: this.kinds.all(),
+    };
   }
 
   private centre(hop: number): number {
@@ -92,20 +179,21 @@ export class SoundAnalyser {
       this.run();
       this.compact();
     }
+    this.taken += block.length;
   }
 
   private run(): void {
     while (this.centre(this.hop) + WINDOW / 2 <= this.base + this.filled) {
       this.analyse(this.hop);
-      // Peaks three hops back are decided by then, and their samples still in the buffer.
-      if (this.hop >= 4) this.consider(this.hop - 3);
+      if (this.hop >= LATER) this.consider(this.hop - LATER);
       this.hop++;
+      this.tellApart(this.hop - CONTEXT_AFTER);
     }
   }
 
-  /** Keeps a window and the 60 ms before it that refinement looks at. */
+  /** Keeps a window and what refinement looks back at. */
   private compact(): void {
-    const keepFrom = this.centre(this.hop) - WINDOW / 2 - Math.round(this.sampleRate * 0.08);
+    const keepFrom = this.centre(this.hop - LATER) - Math.round(this.sampleRate * 0.07);
     const drop = keepFrom - this.base;
     if (drop > WINDOW * 4) {
       this.buffer.copyWithin(0, drop, this.filled);
@@ -117,58 +205,84 @@ export class SoundAnalyser {
   private analyse(hop: number): void {
     const centre = this.centre(hop);
     const from = centre - WINDOW / 2 - this.base;
-    const { input, hann, buffer } = this;
+    const { input, hann, buffer, magnitude, spectrum } = this;
     for (let i = 0; i < WINDOW; i++) input[i] = buffer[from + i]! * hann[i]!;
-    this.fft.realTransform(this.spectrum, input as unknown as number[]);
-    const bands = this.history[hop % 3]!;
-    const before = this.history[(hop + 1) % 3]!; // two hops back
-    const { first, length, weights } = this.bank;
-    let w = 0;
-    for (let b = 0; b < this.bank.bands; b++) {
-      let sum = 0;
-      for (let k = 0, bin = first[b]!; k < length[b]!; k++, bin++) {
-        const re = this.spectrum[2 * bin]!;
-        const im = this.spectrum[2 * bin + 1]!;
-        sum += Math.sqrt(re * re + im * im) * weights[w++]!;
-      }
-      bands[b] = Math.log10(1 + sum);
+    this.fft.realTransform(spectrum, input as unknown as number[]);
+    for (let i = 1; i < this.used; i++) {
+      const re = spectrum[2 * i]!;
+      const im = spectrum[2 * i + 1]!;
+      magnitude[i] = Math.sqrt(re * re + im * im);
     }
-    let flux = 0;
-    if (hop >= 2) {
-      for (let b = 0; b < this.bank.bands; b++) {
-        const top = Math.max(before[b]!, before[b - 1] ?? 0, before[b + 1] ?? 0);
-        const rise = bands[b]! - top;
-        if (rise > 0) flux += rise;
-      }
-    }
-    if (hop >= this.onset.length) {
-      this.onset = grown(this.onset, new Float32Array(this.onset.length * 2));
-      this.peaks = grown(this.peaks, new Uint8Array(this.peaks.length * 2));
-    }
-    this.onset[hop] = flux;
+    this.onset.push(this.flux(hop));
+    this.keepBands();
+    this.keepChroma(hop);
     let peak = 0;
     const end = Math.min(this.centre(hop + 1) - this.base, this.filled);
     for (let i = centre - this.base; i < end; i++) peak = Math.max(peak, Math.abs(buffer[i]!));
-    this.peaks[hop] = Math.min(255, Math.round(peak * 255));
+    this.peaks.push(Math.min(255, Math.round(peak * 255)));
   }
 
-  /** Keeps hop `h` as a candidate when it is the largest of its neighbours within 30 ms. */
-  private consider(h: number): void {
-    const value = this.onset[h]!;
-    // The first 30 ms: that a recording begins is not a hit.
-    if (value < FLOOR || h < 6) return;
-    for (let k = -3; k <= 3; k++) {
-      const other = this.onset[h + k];
-      if (other !== undefined && h + k >= 0 && (k < 0 ? other >= value : other > value)) return;
+  private flux(hop: number): number {
+    const bands = this.history[hop & 1]!;
+    const before = this.history[(hop + 1) & 1]!;
+    const { first, length, weights, bands: count } = this.bank;
+    let w = 0;
+    for (let b = 0; b < count; b++) {
+      let sum = 0;
+      for (let bin = first[b]!, end = bin + length[b]!; bin < end; bin++) sum += this.magnitude[bin]! * weights[w++]!;
+      bands[b] = Math.log10(1 + sum);
     }
-    this.attacks.push(this.start + this.refine(h) / this.sampleRate);
+    if (hop < 1) return 0;
+    let flux = 0;
+    for (let b = 0; b < count; b++) {
+      const top = Math.max(before[b]!, b > 0 ? before[b - 1]! : 0, b + 1 < count ? before[b + 1]! : 0);
+      const rise = bands[b]! - top;
+      if (rise > 0) flux += rise;
+    }
+    return flux;
+  }
+
+  private keepBands(): void {
+    for (let b = 0; b < BARK_BANDS; b++) {
+      const from = Math.min(this.barkFirst[b]!, this.used - 1);
+      const to = Math.max(from + 1, Math.min(this.barkFirst[b + 1]!, this.used));
+      let power = 0;
+      for (let bin = from; bin < to; bin++) power += this.magnitude[bin]! ** 2;
+      // A full-scale sine has magnitude WINDOW / 4 under the Hann window.
+      const decibels = 10 * Math.log10(power / (WINDOW / 4) ** 2 + 1e-12);
+      this.bands.push(Math.max(0, Math.min(255, Math.round(decibels + 120))));
+    }
+  }
+
+  private keepChroma(hop: number): void {
+    const { pitch, pitchOf, magnitude } = this;
+    for (let i = 1; i < this.used; i++) if (pitchOf[i]! >= 0) pitch[pitchOf[i]!]! += magnitude[i]!;
+    if ((hop + 1) % (HOPS_PER_SECOND / CHROMA_RATE)) return;
+    const most = Math.max(...pitch, 1e-6);
+    for (let p = 0; p < 12; p++) this.chroma.push(Math.round((pitch[p]! / most) * 255));
+    pitch.fill(0);
+  }
+
+  /** Keeps hop `h` as a candidate when it is the largest of its neighbours within 20 ms. */
+  private consider(h: number): void {
+    const value = this.onset.at(h);
+    // The first 30 ms: that a recording begins is not a hit.
+    if (value < FLOOR || h < 3) return;
+    for (let k = -2; k <= 2; k++) {
+      if (h + k >= this.onset.length) break;
+      const other = this.onset.at(h + k);
+      if (k < 0 ? other >= value : other > value) return;
+    }
+    const at = this.refine(h);
+    this.attacks.push(this.start + at / this.sampleRate);
     this.attackHops.push(h);
+    this.keepShape(at);
   }
 
   /**
-   * The sample at which the attack begins: within 45 ms before and half a window (at least 20 ms) after
-   * the flux peak, the
-   * 1.5 ms slot whose energy rises most over the mean of the 6 ms before it.
+   * The sample at which the attack begins: within 45 ms before and half a window (at least 20 ms)
+   * after the flux peak, the 1.5 ms slot whose energy rises most over the mean of the 6 ms before
+   * it; from there back to where the rise begins.
    */
   private refine(hop: number): number {
     const slot = Math.max(8, Math.round(this.sampleRate * 0.0015));
@@ -203,25 +317,52 @@ export class SoundAnalyser {
     return count > 0 ? from + at * slot : centre;
   }
 
-  finish(): SoundSignals {
-    if (!this.finished) {
-      this.finished = true;
-      // Nothing is made up past the end: cutting off to silence would look like an attack.
-      if (this.hop === 0) this.push(new Float32Array(WINDOW));
-      for (let h = Math.max(1, this.hop - 3); h < this.hop; h++) this.consider(h);
+  /** Energy and brightness around the attack in slots of 2 ms, decibels below their loudest. */
+  private keepShape(at: number): void {
+    const slot = Math.round(this.sampleRate * SHAPE_SLOT);
+    const first = at - this.base - SHAPE_BEFORE * slot;
+    const level = new Float64Array(ATTACK_SHAPE);
+    for (let s = 0; s < SHAPE_SLOTS; s++) {
+      for (let i = Math.max(1, first + s * slot), end = Math.min(this.filled, first + (s + 1) * slot); i < end; i++) {
+        const now = this.buffer[i]!;
+        level[s]! += now * now;
+        level[SHAPE_SLOTS + s]! += (now - this.buffer[i - 1]!) ** 2;
+      }
     }
-    return {
-      rate: HOPS_PER_SECOND, start: this.start,
-      onset: this.onset.slice(0, this.hop), peaks: this.peaks.slice(0, this.hop),
-      attacks: Float64Array.from(this.attacks), attackHops: Uint32Array.from(this.attackHops),
+    for (let part = 0; part < 2; part++) {
+      const values = level.subarray(part * SHAPE_SLOTS, (part + 1) * SHAPE_SLOTS);
+      const most = Math.max(...values, 1e-12);
+      for (const value of values) this.shapes.push(Math.min(255, Math.round(-10 * Math.log10(value / most + 1e-12))));
+    }
+  }
+
+  /** Classifies the candidates up to a hop, whose surroundings are known by now. */
+  private tellApart(until: number): void {
+    for (let i = this.kinds.length / SOUND_CLASSES.length; i < this.attacks.length && this.attackHops.at(i) <= until; i++) {
+      const sound = { rate: HOPS_PER_SECOND, start: this.start, onset: this.onset.view(), bands: this.bands.view(), attacks: this.attacks.view(), attackHops: this.attackHops.view() };
+      this.kinds.put(kindBytes(sound, this.shapes.view().subarray(i * ATTACK_SHAPE, (i + 1) * ATTACK_SHAPE), i));
+    }
+  }
+
+  /** The signals so far; may be asked for at any time, and the analysis goes on. */
+  finish(): SoundSignals {
+    // Nothing is made up past the end: cutting off to silence would look like an attack.
+    if (this.hop === 0) this.push(new Float32Array(WINDOW));
+    const [attacks, kinds] = [this.attacks.length, this.kinds.length];
+    for (let h = Math.max(1, this.hop - LATER); h < this.hop; h++) this.consider(h);
+    this.tellApart(Infinity);
+    const signals: SoundSignals = {
+      rate: HOPS_PER_SECOND, start: this.start, onset: this.onset.all(), peaks: this.peaks.all(), bands: this.bands.all(), chroma: this.chroma.all(),
+      attacks: this.attacks.all(), attackHops: this.attackHops.all(), attackKinds: this.kinds.all(),
     };
+    // Candidates near the present end are considered again when more is known.
+    this.attacks.cut(attacks);
+    this.attackHops.cut(attacks);
+    this.shapes.cut(attacks * ATTACK_SHAPE);
+    this.kinds.cut(kinds);
+    return signals;
   }
 }
 
-/** Flux below this is never a candidate, at any sensitivity. */
-const FLOOR = 0.3;
-
-function grown<T extends Float32Array | Uint8Array>(from: T, to: T): T {
-  to.set(from);
-  return to;
-}
+/** The hop nearest to a time in source seconds; may lie outside the sound. */
+export const hopOf = ({ rate, start }: Pick<SoundSignals, 'rate' | 'start'>, t: number): number => Math.round((t - start) * rate);

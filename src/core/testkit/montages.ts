@@ -1,5 +1,5 @@
 /** Small made-up montages for tests. */
-import { emptyMontage, type Accent, type Hit, type Montage, type Source } from '../montage/types.ts';
+import { emptyMontage, PLAIN_GRID, type Accent, type Hit, type Montage, type Source } from '../montage/types.ts';
 import type { Rate } from '../units/time.ts';
 
 export const FPS30: Rate = { num: 30, den: 1 };
@@ -8,7 +8,7 @@ export function footage(id: string, frames: number, rate: Rate = FPS30): Source 
   return {
     id, name: `${id}.mp4`, role: 'footage', fingerprint: 'a'.repeat(64), size: 1000, duration: (frames * rate.den) / rate.num,
     video: { width: 320, height: 180, rotation: 0, codec: 'avc', rate, count: frames, first: 0, variable: false },
-    audio: [{ codec: 'aac', channels: 2, sampleRate: 48000, name: '', readable: true }], listen: 0,
+    audio: [{ codec: 'aac', channels: 2, sampleRate: 48000, name: '', readable: true }], listen: 0, tracks: ['game'], delay: null, grid: PLAIN_GRID,
   };
 }
 

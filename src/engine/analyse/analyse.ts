@@ -1,8 +1,8 @@
-/** One pass over a source's sound and picture, giving the signals that are kept. */
-import { VideoSampleSink } from 'mediabunny';
-import { PictureAnalyser, shrinkLuma, LUMA_HEIGHT, LUMA_WIDTH } from '../../core/signals/picture.ts';
-import { SoundAnalyser } from '../../core/signals/sound.ts';
-import { SIGNALS_VERSION, type PictureSignals, type Signals, type SoundSignals } from '../../core/signals/types.ts';
+/** One pass over a source's sound tracks and picture, giving the signals that are kept. */
+import { VideoSampleSink, type VideoSample } from 'mediabunny';
+import { PictureAnalyser, shrinkLuma, LUMA_HEIGHT, LUMA_WIDTH, type PictureState } from '../../core/signals/picture.ts';
+import { SoundAnalyser, type SoundState } from '../../core/signals/sound.ts';
+import { SIGNALS_VERSION, type Signals } from '../../core/signals/types.ts';
 import { cancelled } from '../errors.ts';
 import { openMedia, type MediaLocation, type OpenMedia } from '../media/open.ts';
 import { mono, soundBlocks } from '../media/sound.ts';
@@ -10,8 +10,8 @@ import { takeFrame, type YuvFrame } from '../media/yuv.ts';
 
 export interface AnalyseOptions {
   readonly name: string;
-  /** Sound track to listen to; null leaves the sound out. */
-  readonly track: number | null;
+  /** Sound tracks to listen to. */
+  readonly tracks: readonly number[];
   readonly picture: boolean;
   /** Seconds, for progress. */
   readonly duration: number;
@@ -23,50 +23,102 @@ export interface Analysis {
   readonly notes: readonly string[];
 }
 
+/** Where an analysis stands: plain data, to be stored and gone on from. */
+export interface Checkpoint {
+  readonly version: number;
+  readonly sounds: Readonly<Record<number, SoundState>>;
+  readonly picture: PictureState | null;
+}
+
+export interface Report {
+  progress(share: number): void;
+  /** From time to time: what is known so far, and where to go on after an interruption. */
+  partial?(signals: Signals, checkpoint: Checkpoint): void;
+}
+
+/** Milliseconds from one partial report to the next: at first soon, later rarely, for each copies all that is known. */
+const FIRST_PARTIAL = 3000;
+const PARTIAL_GROWTH = 1.3;
+/** Seconds of sound decoded again before a checkpoint, so that the decoder has settled. */
+const RUN_UP = 1;
+
 /** @throws EngineError `cancelled`, or why the file cannot be read at all. */
 export async function analyse(
-  location: MediaLocation, options: AnalyseOptions, progress: (share: number) => void, signal?: AbortSignal,
+  location: MediaLocation, { name, tracks, picture, duration }: AnalyseOptions, report: Report, signal?: AbortSignal, from?: Checkpoint | null, firstPartial = FIRST_PARTIAL,
 ): Promise<Analysis> {
-  const media = await openMedia(location, options.name);
+  const media = await openMedia(location, name);
   const notes: string[] = [];
-  const parts = { sound: options.track === null ? 1 : 0, picture: options.picture && media.video ? 0 : 1 };
-  const tell = (part: keyof typeof parts, seconds: number): void => {
-    parts[part] = Math.min(1, seconds / Math.max(options.duration, 1e-3));
+  const resumed = from?.version === SIGNALS_VERSION ? from : null;
+  const sounds = new Map<number, SoundAnalyser>();
+  const watcher = picture && media.video ? (resumed?.picture ? PictureAnalyser.resumed(resumed.picture) : new PictureAnalyser()) : null;
+  const shares = new Map<string, number>(tracks.map((track) => [`sound ${track}`, 0]));
+  if (watcher) shares.set('picture', 0);
+  let interval = firstPartial;
+  let due = performance.now() + interval;
+  const known = (): Signals => ({
+    version: SIGNALS_VERSION,
+    sounds: Object.fromEntries([...sounds].map(([track, analyser]) => [track, analyser.finish()])),
+    picture: watcher && watcher.frames > 0 ? watcher.finish() : null,
+  });
+  const tell = (part: string, seconds: number): void => {
+    shares.set(part, Math.min(1, seconds / Math.max(duration, 1e-3)));
     // The picture takes nearly all of the time.
-    progress(options.picture && media.video ? parts.sound * 0.15 + parts.picture * 0.85 : parts.sound);
+    let [done, all] = [0, 0];
+    for (const [name, share] of shares) {
+      const weight = name === 'picture' ? 6 : 1;
+      done += share * weight;
+      all += weight;
+    }
+    report.progress(done / all);
+    if (!report.partial || performance.now() < due) return;
+    const { version, ...rest } = known();
+    report.partial({ version, ...rest }, {
+      version, sounds: Object.fromEntries([...sounds].map(([track, analyser]) => [track, analyser.state()])), picture: watcher?.state() ?? null,
+    });
+    interval *= PARTIAL_GROWTH;
+    due = performance.now() + interval;
   };
   try {
-    const [sound, picture] = await Promise.all([
-      options.track === null ? null : analyseSound(media, options.track, (t) => tell('sound', t), notes, signal),
-      options.picture && media.video ? analysePicture(media, (t) => tell('picture', t), notes, signal) : null,
+    await Promise.all([
+      ...tracks.filter((track) => media.audio[track]).map(async (track) => {
+        const state = resumed?.sounds[track];
+        if (state) sounds.set(track, SoundAnalyser.resumed(state));
+        await analyseSound(media, track, sounds, state, (t) => tell(`sound ${track}`, t), notes, signal);
+      }),
+      watcher ? analysePicture(media, watcher, (t) => tell('picture', t), notes, signal) : null,
     ]);
-    return { signals: { version: SIGNALS_VERSION, sound, picture, track: options.track }, notes };
+    return { signals: known(), notes };
   } finally {
     media.input.dispose();
   }
 }
 
-async function analyseSound(media: OpenMedia, track: number, tell: (t: number) => void, notes: string[], signal?: AbortSignal): Promise<SoundSignals | null> {
-  if (!media.audio[track]) return null;
-  let analyser: SoundAnalyser | null = null;
-  let rate = 0;
-  let written = 0;
-  let start = 0;
+async function analyseSound(
+  media: OpenMedia, track: number, sounds: Map<number, SoundAnalyser>, state: SoundState | undefined, tell: (t: number) => void, notes: string[], signal?: AbortSignal,
+): Promise<void> {
+  let analyser = sounds.get(track);
+  let rate = state?.sampleRate ?? 0;
+  let start = state?.start ?? 0;
+  // Samples given to the analyser, gaps filled in.
+  let written = state?.taken ?? 0;
   try {
-    for await (const block of soundBlocks(media, track)) {
+    for await (const block of soundBlocks(media, track, state ? Math.max(0, start + written / rate - RUN_UP) : 0)) {
       if (signal?.aborted) throw cancelled();
       if (!analyser) {
-        analyser = new SoundAnalyser(block.sampleRate, block.t);
         rate = block.sampleRate;
         start = block.t;
+        sounds.set(track, (analyser = new SoundAnalyser(rate, start)));
       }
       // Gaps in the sound are filled with silence, so that later attacks stay where they are.
-      const gap = Math.round((block.t - start) * rate) - written;
+      const place = Math.round((block.t - start) * rate);
+      const gap = place - written;
       if (gap > rate * 0.02) {
         analyser.push(new Float32Array(gap));
         written += gap;
       }
-      const samples = mono(block);
+      let samples = mono(block);
+      // What was heard before the checkpoint.
+      if (state && gap < -rate * 0.02) samples = samples.subarray(Math.min(samples.length, -gap));
       analyser.push(samples);
       written += samples.length;
       tell(block.t);
@@ -75,29 +127,46 @@ async function analyseSound(media: OpenMedia, track: number, tell: (t: number) =
     if (signal?.aborted) throw cancelled();
     notes.push(`The sound can be read only up to ${(start + (rate ? written / rate : 0)).toFixed(1)} s: ${error instanceof Error ? error.message : 'damaged'}`);
   }
-  return analyser?.finish() ?? null;
 }
 
-async function analysePicture(media: OpenMedia, tell: (t: number) => void, notes: string[], signal?: AbortSignal): Promise<PictureSignals | null> {
-  const analyser = new PictureAnalyser();
+async function analysePicture(media: OpenMedia, analyser: PictureAnalyser, tell: (t: number) => void, notes: string[], signal?: AbortSignal): Promise<void> {
   const luma = new Uint8Array(LUMA_WIDTH * LUMA_HEIGHT);
-  let last = 0;
+  const after = analyser.lastTime;
+  let last = Math.max(0, after);
   let count = 0;
-  let buffer: YuvFrame['data'] | undefined;
+  // While one frame is copied out, the next is asked for; two buffers take turns.
+  const buffers: (YuvFrame['data'] | undefined)[] = [undefined, undefined];
+  let waiting: { sample: Pick<VideoSample, 'timestamp' | 'duration'>; frame: Promise<YuvFrame> } | null = null;
+  const settle = async (): Promise<void> => {
+    if (!waiting) return;
+    const { sample: { timestamp, duration }, frame } = waiting;
+    waiting = null;
+    const { data, width, height, colour } = await frame;
+    shrinkLuma(data, width, width, height, colour.fullRange, luma);
+    analyser.push(luma, timestamp, duration);
+    last = timestamp;
+    if (++count % 8 === 0) tell(timestamp);
+  };
   try {
-    for await (const sample of new VideoSampleSink(media.video!).samples()) {
+    for await (const sample of new VideoSampleSink(media.video!).samples(Number.isFinite(after) ? after : undefined)) {
+      if (sample.timestamp <= after) {
+        sample.close();
+        continue;
+      }
+      const slot = count & 1;
       const { timestamp, duration } = sample;
-      const { data, width, height, colour } = await takeFrame(sample, buffer);
-      buffer = data;
+      const frame = takeFrame(sample, buffers[slot]).then((taken) => {
+        buffers[slot] = taken.data;
+        return taken;
+      });
+      frame.catch(() => undefined);
+      await settle();
+      waiting = { sample: { timestamp, duration }, frame };
       if (signal?.aborted) throw cancelled();
-      shrinkLuma(data, width, width, height, colour.fullRange, luma);
-      analyser.push(luma, timestamp, duration);
-      last = timestamp;
-      if (++count % 8 === 0) tell(timestamp);
     }
+    await settle();
   } catch (error) {
     if (signal?.aborted) throw cancelled();
     notes.push(`The picture can be read only up to ${last.toFixed(1)} s: ${error instanceof Error ? error.message : 'damaged'}`);
   }
-  return count ? analyser.finish() : null;
 }

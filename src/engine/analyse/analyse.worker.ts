@@ -1,23 +1,37 @@
 import * as Comlink from 'comlink';
+import type { Region } from '../../core/montage/types.ts';
+import type { Signals } from '../../core/signals/types.ts';
+import type { Sought } from '../../core/watch/watch.ts';
 import { carryErrors } from '../errors.ts';
 import { describeMedia, type MediaLocation } from '../media/open.ts';
-import { analyse, type AnalyseOptions } from './analyse.ts';
+import { analyse, type AnalyseOptions, type Checkpoint } from './analyse.ts';
+import { takeExample, watch } from './watch.ts';
 
 carryErrors();
 
 let job = new AbortController();
 
+/** At most one report in 60 ms, and the last. */
+function rarely(progress: (share: number) => void): (share: number) => void {
+  let told = 0;
+  return (share) => {
+    const now = performance.now();
+    if (now - told < 60 && share < 1) return;
+    told = now;
+    progress(share);
+  };
+}
+
 const door = {
   describe: (location: MediaLocation, name: string) => describeMedia(location, name),
-  analyse(location: MediaLocation, options: AnalyseOptions, progress: (share: number) => void) {
+  analyse(location: MediaLocation, options: AnalyseOptions, progress: (share: number) => void, partial?: ((signals: Signals, checkpoint: Checkpoint) => void) | null, from?: Checkpoint | null) {
     job = new AbortController();
-    let told = 0;
-    return analyse(location, options, (share) => {
-      const now = performance.now();
-      if (now - told < 60 && share < 1) return;
-      told = now;
-      progress(share);
-    }, job.signal);
+    return analyse(location, options, { progress: rarely(progress), ...(partial ? { partial } : {}) }, job.signal, from);
+  },
+  takeExample: (location: MediaLocation, name: string, region: Region, t: number) => takeExample(location, name, region, t),
+  watch(location: MediaLocation, about: { name: string; duration: number }, region: Region, sought: Sought | null, progress: (share: number) => void) {
+    job = new AbortController();
+    return watch(location, about, region, sought, rarely(progress), job.signal);
   },
   cancel: () => job.abort(),
 };

@@ -1,8 +1,12 @@
 /** What is kept between visits, in the browser's database. */
 import Dexie, { type EntityTable, type Table } from 'dexie';
-import type { Montage } from '../../core/montage/types.ts';
-import { SIGNALS_VERSION, type Signals } from '../../core/signals/types.ts';
+import type { Montage, Watch } from '../../core/montage/types.ts';
+import type { Profile } from '../../core/formats/profile.ts';
+import { SIGNALS_VERSION, type PictureSignals, type Signals, type SoundSignals } from '../../core/signals/types.ts';
+import type { WatchSignal } from '../../core/watch/watch.ts';
+import type { Checkpoint } from '../analyse/analyse.ts';
 import { EngineError } from '../errors.ts';
+import { pack, unpack } from './pack.ts';
 
 export interface StoredMontage {
   id: string;
@@ -21,19 +25,29 @@ export type StoredMedia = { fingerprint: string; name: string } & (
 );
 
 export interface StoredStarts { fingerprint: string; starts: Float64Array; lastDuration: number }
-interface StoredSignals { fingerprint: string; track: number; signals: Signals }
+/** Of one sound track, or of the picture: analysed together, but a track can be left out later. */
+interface StoredSignals { fingerprint: string; part: string; version: number; packed: Uint8Array<ArrayBuffer> }
+interface StoredCheckpoint { fingerprint: string; packed: Uint8Array<ArrayBuffer> }
+/** A watched rectangle of a source; `key` says which and how it is sought. */
+interface StoredWatch { fingerprint: string; key: string; packed: Uint8Array<ArrayBuffer> }
+export interface StoredProfile { id: string; name: string; updated: number; profile: Profile }
 interface StoredThumb { key: string; blob: Blob }
 
 class Database extends Dexie {
   montages!: EntityTable<StoredMontage, 'id'>;
   media!: EntityTable<StoredMedia, 'fingerprint'>;
   starts!: EntityTable<StoredStarts, 'fingerprint'>;
-  signals!: Table<StoredSignals, [string, number]>;
+  kept!: Table<StoredSignals, [string, string]>;
+  checkpoints!: EntityTable<StoredCheckpoint, 'fingerprint'>;
+  watched!: Table<StoredWatch, [string, string]>;
+  profiles!: EntityTable<StoredProfile, 'id'>;
   thumbs!: EntityTable<StoredThumb, 'key'>;
 
   constructor() {
     super('akmeon');
     this.version(1).stores({ montages: 'id, updated', media: 'fingerprint', starts: 'fingerprint', signals: '[fingerprint+track]', thumbs: 'key' });
+    // Signals of version 1 are made anew.
+    this.version(2).stores({ signals: null, kept: '[fingerprint+part], fingerprint', checkpoints: 'fingerprint', watched: '[fingerprint+key]', profiles: 'id, name' });
   }
 }
 
@@ -53,13 +67,51 @@ export async function stored<T>(work: () => PromiseLike<T>): Promise<T> {
   }
 }
 
-/** Track number under which a source without listened-to sound is kept. */
-const NO_TRACK = -1;
+const PICTURE = 'picture';
+const soundPart = (track: number | string): string => `sound ${track}`;
 
-export const keepSignals = (fingerprint: string, signals: Signals): Promise<unknown> =>
-  stored(() => database.signals.put({ fingerprint, track: signals.track ?? NO_TRACK, signals }));
+export async function keepSignals(fingerprint: string, { version, sounds, picture }: Signals): Promise<void> {
+  const parts: StoredSignals[] = [];
+  for (const [track, sound] of Object.entries(sounds)) parts.push({ fingerprint, part: soundPart(track), version, packed: await pack(sound) });
+  if (picture) parts.push({ fingerprint, part: PICTURE, version, packed: await pack(picture) });
+  await stored(() => database.kept.bulkPut(parts));
+}
 
-export async function keptSignals(fingerprint: string, track: number | null): Promise<Signals | null> {
-  const kept = await stored(() => database.signals.get([fingerprint, track ?? NO_TRACK]));
-  return kept && kept.signals.version === SIGNALS_VERSION ? kept.signals : null;
+/** All that is kept of a source; null when nothing is. */
+export async function keptSignals(fingerprint: string): Promise<Signals | null> {
+  const parts = await stored(() => database.kept.where('fingerprint').equals(fingerprint).toArray());
+  let picture: PictureSignals | null = null;
+  const sounds: Record<number, SoundSignals> = {};
+  for (const { part, version, packed } of parts) {
+    if (version !== SIGNALS_VERSION) continue;
+    if (part === PICTURE) picture = await unpack<PictureSignals>(packed);
+    else sounds[Number(part.slice(soundPart('').length))] = await unpack<SoundSignals>(packed);
+  }
+  return picture || Object.keys(sounds).length ? { version: SIGNALS_VERSION, sounds, picture } : null;
+}
+
+export const keepCheckpoint = async (fingerprint: string, checkpoint: Checkpoint): Promise<void> => {
+  const packed = await pack(checkpoint);
+  await stored(() => database.checkpoints.put({ fingerprint, packed }));
+};
+
+export const dropCheckpoint = (fingerprint: string): Promise<void> => stored(() => database.checkpoints.delete(fingerprint));
+
+export async function keptCheckpoint(fingerprint: string): Promise<Checkpoint | null> {
+  const found = await stored(() => database.checkpoints.get(fingerprint));
+  const checkpoint = found ? await unpack<Checkpoint>(found.packed) : null;
+  return checkpoint?.version === SIGNALS_VERSION ? checkpoint : null;
+}
+
+/** Names what a watch depends on. */
+export const watchKey = ({ mode, region, sought }: Pick<Watch, 'mode' | 'region' | 'sought'>): string => JSON.stringify([mode, region, sought]);
+
+export const keepWatch = async (fingerprint: string, key: string, signal: WatchSignal): Promise<void> => {
+  const packed = await pack(signal);
+  await stored(() => database.watched.put({ fingerprint, key, packed }));
+};
+
+export async function keptWatch(fingerprint: string, key: string): Promise<WatchSignal | null> {
+  const found = await stored(() => database.watched.get([fingerprint, key]));
+  return found ? unpack<WatchSignal>(found.packed) : null;
 }

@@ -1,0 +1,89 @@
+/** Examples of attacks: the analyser's own candidates in made-up recordings, each with what it may be called. */
+import { ATTACK_SHAPE, attackFeatures, FEATURES } from '../../src/core/kinds/features.ts';
+import { SoundAnalyser } from '../../src/core/signals/sound.ts';
+import { BARK_BANDS, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../../src/core/signals/types.ts';
+import { mixture, type Event } from './mixtures.ts';
+import { RATE, type Sound } from './sounds.ts';
+
+/** Features -1.5 to 1.5 as bytes, one row after another; beside each row a bit for every class it may be. */
+export interface Examples {
+  readonly count: number;
+  readonly features: Int8Array;
+  readonly allowed: Uint8Array;
+  /** Flux over its local mean: only stronger ones are ever shown. */
+  readonly strength: Float32Array;
+}
+
+export const FEATURE_SCALE = 80;
+
+function analysed(samples: Float32Array): { sound: SoundSignals; shapes: Uint8Array } {
+  const analyser = new SoundAnalyser(RATE);
+  analyser.push(samples);
+  const sound = analyser.finish();
+  const shapes = analyser.state().shapes;
+  const whole = new Uint8Array(sound.attacks.length * ATTACK_SHAPE);
+  whole.set(shapes.subarray(0, whole.length));
+  return { sound, shapes: whole };
+}
+
+/** Decibels by which the sound's first 40 ms stand over the loudest bed around, in its best band. */
+function standsOut(event: Event, bed: SoundSignals): number {
+  const padded = new Float32Array(Math.floor(RATE * 0.16));
+  const lead = Math.floor(RATE * 0.06);
+  padded.set(event.samples.subarray(0, padded.length - lead), lead);
+  const own = analysed(padded).sound;
+  const hop = Math.round((event.at / RATE) * bed.rate);
+  let best = -Infinity;
+  for (let b = 0; b < BARK_BANDS; b++) {
+    let loud = 0;
+    let under = 0;
+    for (let h = 4; h < own.onset.length; h++) loud = Math.max(loud, own.bands[h * BARK_BANDS + b]!);
+    for (let h = Math.max(0, hop - 8); h < Math.min(bed.onset.length, hop + 8); h++) under = Math.max(under, bed.bands[h * BARK_BANDS + b]!);
+    if (loud > 30) best = Math.max(best, loud - under);
+  }
+  return best;
+}
+
+const bits = (classes: readonly SoundClass[]): number => classes.reduce((sum, name) => sum | (1 << SOUND_CLASSES.indexOf(name)), 0);
+
+/** Seconds from a sound's beginning to the candidate that stands for it. */
+const NEAR = 0.035;
+/** A candidate after it within this many seconds is its echo. */
+const TAIL = 0.5;
+
+export function examples(sounds: readonly Sound[], recordings: number, seed: number, tell: (share: number) => void = () => undefined): Examples {
+  const features: Int8Array[] = [];
+  const allowed: number[] = [];
+  const strength: number[] = [];
+  const row = new Float32Array(FEATURES);
+  for (let m = 0; m < recordings; m++) {
+    const { bed, whole, events, bedClasses } = mixture(sounds, 24, seed * 100003 + m);
+    const bedSound = analysed(bed).sound;
+    const { sound, shapes } = analysed(whole);
+    const heard = events.map((event) => ({ event, t: event.at / RATE, out: standsOut(event, bedSound) }));
+    sound.attacks.forEach((t, i) => {
+      const hop = sound.attackHops[i]!;
+      let mean = 0;
+      for (let h = Math.max(0, hop - 10); h <= Math.min(sound.onset.length - 1, hop + 7); h++) mean += sound.onset[h]!;
+      const over = sound.onset[hop]! - mean / 18;
+      if (over < 0.65) return;
+      const here = heard.filter((h) => Math.abs(h.t - t) <= NEAR);
+      const clear = here.filter((h) => h.out > 3);
+      let classes: readonly SoundClass[];
+      if (clear.length) classes = [...new Set(clear.flatMap((h) => h.event.classes))];
+      // Too faint to be called right or wrong.
+      else if (here.some((h) => h.out > -6)) return;
+      else if (heard.some((h) => t > h.t && t - h.t < TAIL && h.out > 0)) classes = bedClasses.length > 1 ? bedClasses : ['other'];
+      else if (bedClasses.length > 1 && over > 6) classes = bedClasses.filter((name) => name !== 'other');
+      else classes = bedClasses;
+      attackFeatures(sound, shapes.subarray(i * ATTACK_SHAPE, (i + 1) * ATTACK_SHAPE), i, row);
+      features.push(Int8Array.from(row, (v) => Math.max(-127, Math.min(127, Math.round(v * FEATURE_SCALE)))));
+      allowed.push(bits(classes));
+      strength.push(over);
+    });
+    if (m % 10 === 9) tell((m + 1) / recordings);
+  }
+  const all = new Int8Array(features.length * FEATURES);
+  features.forEach((f, i) => all.set(f, i * FEATURES));
+  return { count: features.length, features: all, allowed: Uint8Array.from(allowed), strength: Float32Array.from(strength) };
+}

@@ -1,0 +1,122 @@
+/**
+ * Trains the model of kinds and writes src/core/kinds/weights.json and the tables of docs/detection.md:
+ *   npm run train [-- --recordings 1000]
+ * Needs Debian's apt-get, ffmpeg and unzip, about 4 GB of disk and most of an hour the first time.
+ */
+import { spawn } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { parseArgs } from 'node:util';
+import { FEATURES } from '../../src/core/kinds/features.ts';
+import { classify, unpackModel, type Model } from '../../src/core/kinds/model.ts';
+import { SOUND_CLASSES } from '../../src/core/signals/types.ts';
+import { examples, FEATURE_SCALE, type Examples } from './examples.ts';
+import { packModel, train } from './network.ts';
+import { TRAINING, VALIDATION } from './packages.ts';
+import { load } from './sounds.ts';
+
+const { values } = parseArgs({ options: { recordings: { type: 'string', default: '1000' }, epochs: { type: 'string', default: '16' }, part: { type: 'string' }, set: { type: 'string' } } });
+const FOLDER = 'build/training/examples';
+/** Flux over its mean from which an attack is shown at the default sensitivity. */
+const SHOWN = 3;
+
+const path = (set: string, part: number): string => `${FOLDER}/${set}-${part}-${values.recordings}`;
+
+function read(set: string, parts: number): Examples {
+  const all = Array.from({ length: parts }, (_, part) => ['features', 'allowed', 'strength'].map((name) => readFileSync(`${path(set, part)}.${name}`)));
+  const joined = (k: number): Buffer => Buffer.concat(all.map((files) => files[k]!));
+  const allowed = new Uint8Array(joined(1));
+  const strength = joined(2);
+  return { count: allowed.length, features: new Int8Array(joined(0)), allowed, strength: new Float32Array(strength.buffer.slice(strength.byteOffset, strength.byteOffset + strength.length)) };
+}
+
+/** Two processes, for two cores. */
+async function make(set: 'training' | 'validation', parts: number): Promise<Examples> {
+  await Promise.all(Array.from({ length: parts }, (_, part) => new Promise<void>((resolve, reject) => {
+    if (existsSync(`${path(set, part)}.strength`)) return void resolve();
+    const child = spawn(process.execPath, [...process.execArgv, process.argv[1]!, '--set', set, '--part', String(part), '--recordings', values.recordings], { stdio: 'inherit' });
+    child.on('exit', (code) => (code ? reject(new Error(`part ${part} failed`)) : resolve()));
+  })));
+  return read(set, parts);
+}
+
+function probabilities(model: Model, set: Examples): Float64Array[] {
+  const row = new Float32Array(FEATURES);
+  return Array.from({ length: set.count }, (_, i) => {
+    for (let f = 0; f < FEATURES; f++) row[f] = set.features[i * FEATURES + f]! / FEATURE_SCALE;
+    return classify(model, row);
+  });
+}
+
+const allowedShare = (p: Float64Array, allowed: number): number => p.reduce((sum, value, k) => sum + ((allowed >> k) & 1 ? value : 0), 0);
+
+/** Mean loss when the logarithms are divided by a temperature. */
+function lossAt(answers: readonly Float64Array[], set: Examples, temperature: number): number {
+  let sum = 0;
+  answers.forEach((p, i) => {
+    const cooled = p.map((value) => (value + 1e-12) ** (1 / temperature));
+    sum -= Math.log(1e-9 + allowedShare(cooled, set.allowed[i]!) / cooled.reduce((a, b) => a + b, 0));
+  });
+  return sum / set.count;
+}
+
+function subset(set: Examples, keep: (i: number) => boolean): Examples {
+  const at = Array.from({ length: set.count }, (_, i) => i).filter(keep);
+  const features = new Int8Array(at.length * FEATURES);
+  at.forEach((i, n) => features.set(set.features.subarray(i * FEATURES, (i + 1) * FEATURES), n * FEATURES));
+  return { count: at.length, features, allowed: Uint8Array.from(at, (i) => set.allowed[i]!), strength: Float32Array.from(at, (i) => set.strength[i]!) };
+}
+
+/** Whether only one class is right. */
+const single = (allowed: number): boolean => (allowed & (allowed - 1)) === 0;
+
+/** Right answers and honesty, on examples that allow some classes only. */
+export function judged(model: Model, set: Examples): string {
+  const answers = probabilities(model, set).map((p, i) => {
+    const best = p.indexOf(Math.max(...p));
+    return { p: p[best]!, best, right: ((set.allowed[i]! >> best) & 1) === 1, allowed: set.allowed[i]! };
+  });
+  const bins = Array.from({ length: 10 }, (_, b) => answers.filter(({ p }) => Math.min(9, Math.floor(p * 10)) === b));
+  const mean = (list: readonly number[]): number => list.reduce((s, v) => s + v, 0) / Math.max(1, list.length);
+  const ece = bins.reduce((sum, bin) => sum + (bin.length / answers.length) * Math.abs(mean(bin.map((a) => a.p)) - mean(bin.map((a) => Number(a.right)))), 0);
+  const lines = [`${set.count} examples, ${(mean(answers.map((a) => Number(a.right))) * 100).toFixed(1)} % right, expected calibration error ${ece.toFixed(3)}`, '', '| said | examples | mean probability | right |', '|---|---|---|---|'];
+  bins.forEach((bin, b) => bin.length && lines.push(`| ${(b / 10).toFixed(1)}-${((b + 1) / 10).toFixed(1)} | ${bin.length} | ${mean(bin.map((a) => a.p)).toFixed(2)} | ${mean(bin.map((a) => Number(a.right))).toFixed(2)} |`));
+  lines.push('', '| class | examples | found | of those called so, right |', '|---|---|---|---|');
+  SOUND_CLASSES.forEach((name, k) => {
+    const own = answers.filter((a) => a.allowed === 1 << k);
+    const called = answers.filter((a) => a.best === k);
+    lines.push(`| ${name} | ${own.length} | ${mean(own.map((a) => Number(a.best === k))).toFixed(2)} | ${mean(called.map((a) => Number(a.right))).toFixed(2)} |`);
+  });
+  return lines.join('\n');
+}
+
+if (values.part !== undefined) {
+  const set = values.set === 'validation' ? VALIDATION : TRAINING;
+  const count = Number(values.recordings) / (values.set === 'validation' ? 10 : 2);
+  mkdirSync(FOLDER, { recursive: true });
+  const made = examples(load(set), count, (values.set === 'validation' ? 50 : 1) + Number(values.part), (share) => console.log(`${values.set} ${values.part}: ${(share * 100).toFixed(0)} %`));
+  const file = path(values.set!, Number(values.part));
+  writeFileSync(`${file}.features`, made.features);
+  writeFileSync(`${file}.allowed`, made.allowed);
+  writeFileSync(`${file}.strength`, Buffer.from(made.strength.buffer));
+} else {
+  const training = await make('training', 2);
+  const validation = await make('validation', 2);
+  console.log(`${training.count} examples to train on, ${validation.count} from other packages`);
+  // Of the packages kept apart, every second example says when to stop and sets the temperature; the others are reported.
+  const shown = subset(validation, (i) => validation.strength[i]! >= SHOWN && single(validation.allowed[i]!));
+  const fit = subset(shown, (i) => i % 2 === 0);
+  let best: { model: Model; loss: number } | null = null;
+  train(training, Number(values.epochs), 7, (epoch, loss, model) => {
+    const now = lossAt(probabilities(model, fit), fit, 1);
+    console.log(`epoch ${epoch}: loss ${loss.toFixed(4)}, on packages kept apart ${now.toFixed(4)}`);
+    if (!best || now < best.loss) best = { model, loss: now };
+  });
+  const packed = packModel(best!.model);
+  const answers = probabilities(unpackModel(packed), fit);
+  const temperatures = Array.from({ length: 60 }, (_, i) => 0.6 + i * 0.04);
+  const temperature = temperatures.reduce((a, b) => (lossAt(answers, fit, b) < lossAt(answers, fit, a) ? b : a));
+  const model = { ...unpackModel(packed), temperature };
+  writeFileSync('src/core/kinds/weights.json', `${JSON.stringify({ ...packed, temperature: Number(temperature.toFixed(2)) })}\n`);
+  console.log(`temperature ${temperature.toFixed(2)}\n\nPackages trained on:\n${judged(model, subset(training, (i) => i % 10 === 0 && training.strength[i]! >= SHOWN && single(training.allowed[i]!)))}`);
+  console.log(`\nPackages kept apart:\n${judged(model, subset(shown, (i) => i % 2 === 1))}`);
+}

@@ -1,0 +1,57 @@
+/**
+ * What is known of one game or hall, kept under a name and in `.akmeon-profile` files: watched
+ * rectangles with their examples, example sounds, the sound's delay, what its tracks hold, and sensitivities.
+ */
+import type { Montage, Source, SoundExample, TrackRole, Watch } from '../montage/types.ts';
+import { FormatError } from './akmeon.ts';
+import validate from './generated/validate-profile.js';
+
+export const PROFILE_VERSION = 1;
+
+export interface Profile {
+  readonly format: 'akmeon-profile';
+  readonly version: typeof PROFILE_VERSION;
+  readonly name: string;
+  readonly watches: readonly Watch[];
+  readonly examples: readonly SoundExample[];
+  readonly delay: number | null;
+  readonly tracks: readonly TrackRole[];
+  readonly sensitivity: Montage['sensitivity'];
+}
+
+/** What a montage knows, with the delay and the tracks of one of its sources. */
+export const profileOf = (name: string, { watches, examples, sensitivity }: Montage, { delay, tracks }: Pick<Source, 'delay' | 'tracks'>): Profile => ({
+  format: 'akmeon-profile', version: PROFILE_VERSION, name, watches,
+  // Examples belong to all recordings of the game, not to the source they were cut from.
+  examples: examples.map((example) => ({ ...example, only: null })),
+  delay, tracks, sensitivity,
+});
+
+/** The montage with what the profile knows: its own watches and examples stay, those of the same id are replaced. */
+export function applyProfile(montage: Montage, source: string, profile: Profile): Montage {
+  const joined = <T extends { readonly id: string }>(own: readonly T[], more: readonly T[]): T[] => [...own.filter((one) => !more.some((other) => other.id === one.id)), ...more];
+  return {
+    ...montage,
+    watches: joined(montage.watches, profile.watches), examples: joined(montage.examples, profile.examples),
+    sensitivity: { ...montage.sensitivity, ...profile.sensitivity },
+    sources: montage.sources.map((one) => (one.id === source
+      ? { ...one, delay: profile.delay, tracks: one.tracks.map((role, i) => profile.tracks[i] ?? role) } : one)),
+  };
+}
+
+export const writeProfile = (profile: Profile): string => `${JSON.stringify(profile, null, 1)}\n`;
+
+/** @throws FormatError with a sentence for the person. */
+export function readProfile(text: string): Profile {
+  let document: unknown;
+  try {
+    document = JSON.parse(text);
+  } catch {
+    throw new FormatError('not-json', 'This is not an Akmeon profile: the file is not JSON.');
+  }
+  const { format, version } = (document ?? {}) as { format?: unknown; version?: unknown };
+  if (format !== 'akmeon-profile' || typeof version !== 'number') throw new FormatError('not-akmeon', 'This is not an Akmeon profile: it does not say "format": "akmeon-profile" and a version.');
+  if (version > PROFILE_VERSION) throw new FormatError('newer-version', `This profile was saved by a newer Akmeon (version ${version}; this one reads up to ${PROFILE_VERSION}).`);
+  if (!validate(document)) throw new FormatError('invalid', `This profile cannot be read: ${validate.errors?.[0]?.instancePath || 'the document'} ${validate.errors?.[0]?.message ?? 'is wrong'}.`);
+  return document as Profile;
+}
