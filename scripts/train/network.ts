@@ -1,33 +1,78 @@
 /** Training of the small network: Adam (D. P. Kingma and J. Ba, ICLR 2015) with decoupled weight decay, on examples that may allow several classes. */
 import { FEATURES } from '../../src/core/kinds/features.ts';
-import type { Layer, Model, PackedModel } from '../../src/core/kinds/model.ts';
+import type { Model, PackedModel } from '../../src/core/kinds/model.ts';
 import { SOUND_CLASSES } from '../../src/core/signals/types.ts';
 import { FEATURE_SCALE, type Examples } from './examples.ts';
 import { Chance } from './mixtures.ts';
 
 const CLASSES = SOUND_CLASSES.length;
-const HIDDEN = [64, 32];
+const HIDDEN = [160, 48];
 const BATCH = 64;
+const RATE = 0.0015;
 const DECAY = 0.05;
-/** Shares of features and of hidden values left out at random. */
-const DROPPED = 0.12;
-const HIDDEN_DROPPED = 0.2;
+/** Shares of features and of hidden values left out at random, and noise on the features. */
+const DROPPED = 0.1;
+const HIDDEN_DROPPED = 0.25;
+const NOISE = 0.1;
+/** How much an example of each class counts: the rare ones that hits are sought for more. */
+export const CLASS_WEIGHTS = [1.5, 2, 1, 1, 1, 1, 1] as const;
 
-interface Trained extends Layer {
+/** Weights with the bias last in each row, and what Adam keeps of them. */
+interface Trained {
+  readonly inputs: number;
+  readonly outputs: number;
+  readonly weights: Float32Array;
   readonly gradient: Float32Array;
   readonly mean: Float32Array;
   readonly square: Float32Array;
 }
 
-/** Weights and bias of a layer lie in one array, the bias last in each row. */
 function layer(inputs: number, outputs: number, c: Chance): Trained {
   const size = outputs * (inputs + 1);
-  const weights = new Float32Array(size);
   const scale = Math.sqrt(6 / inputs);
-  for (let i = 0; i < size; i++) weights[i] = i % (inputs + 1) === inputs ? 0 : c.signed() * scale;
-  return { inputs, outputs, weights, bias: new Float32Array(0), gradient: new Float32Array(size), mean: new Float32Array(size), square: new Float32Array(size) };
+  const weights = new Float32Array(size).map((_, i) => (i % (inputs + 1) === inputs ? 0 : c.signed() * scale));
+  return { inputs, outputs, weights, gradient: new Float32Array(size), mean: new Float32Array(size), square: new Float32Array(size) };
 }
 
+function forward({ inputs, outputs, weights }: Trained, read: Float32Array, write: Float32Array, last: boolean, c: Chance): void {
+  for (let o = 0, w = 0; o < outputs; o++) {
+    let sum = 0;
+    for (let i = 0; i < inputs; i++) sum += weights[w++]! * read[i]!;
+    sum += weights[w++]!;
+    write[o] = last ? sum : sum < 0 || c.next() < HIDDEN_DROPPED ? 0 : sum / (1 - HIDDEN_DROPPED);
+  }
+}
+
+/** Adds to the gradient, and hands the error back unless this is the first layer. */
+function backward({ inputs, outputs, weights, gradient }: Trained, read: Float32Array, error: Float32Array, back: Float32Array | null): void {
+  back?.fill(0);
+  for (let o = 0; o < outputs; o++) {
+    const e = error[o]!;
+    if (e === 0) continue;
+    const row = o * (inputs + 1);
+    for (let i = 0; i < inputs; i++) gradient[row + i]! += e * read[i]!;
+    if (back) for (let i = 0; i < inputs; i++) back[i]! += e * weights[row + i]!;
+    gradient[row + inputs]! += e;
+  }
+  if (back) for (let i = 0; i < inputs; i++) if (read[i]! <= 0) back[i] = 0;
+}
+
+/** Error of the outputs, which become probabilities; the loss is minus the logarithm of what the allowed classes share. */
+function judge(out: Float32Array, allowed: number, error: Float32Array): number {
+  const most = Math.max(...out);
+  let sum = 0;
+  for (let k = 0; k < CLASSES; k++) sum += out[k] = Math.exp(out[k]! - most);
+  let right = 1e-9;
+  for (let k = 0; k < CLASSES; k++) {
+    out[k]! /= sum;
+    if ((allowed >> k) & 1) right += out[k]!;
+  }
+  const weight = CLASS_WEIGHTS[31 - Math.clz32(allowed & -allowed)]! ** Number((allowed & (allowed - 1)) === 0);
+  for (let k = 0; k < CLASSES; k++) error[k] = weight * (out[k]! - ((allowed >> k) & 1 ? out[k]! / right : 0));
+  return -Math.log(right);
+}
+
+/** @param tell is given the model after each epoch */
 export function train(examples: Examples, epochs: number, seed: number, tell: (epoch: number, loss: number, model: Model) => void): void {
   const c = new Chance(seed);
   const sizes = [FEATURES, ...HIDDEN, CLASSES];
@@ -35,86 +80,50 @@ export function train(examples: Examples, epochs: number, seed: number, tell: (e
   const values = sizes.map((size) => new Float32Array(size));
   const errors = sizes.map((size) => new Float32Array(size));
   const order = Array.from({ length: examples.count }, (_, i) => i);
-  let step = 0;
   const steps = Math.ceil(examples.count / BATCH) * epochs;
-  for (let epoch = 0; epoch < epochs; epoch++) {
+  let step = 0;
+  for (let epoch = 1; epoch <= epochs; epoch++) {
     for (let i = order.length - 1; i > 0; i--) {
       const k = c.whole(0, i);
       [order[i], order[k]] = [order[k]!, order[i]!];
     }
     let loss = 0;
     for (let from = 0; from < order.length; from += BATCH) {
-      const batch = order.slice(from, from + BATCH);
-      for (const example of batch) {
+      const to = Math.min(order.length, from + BATCH);
+      for (let b = from; b < to; b++) {
+        const example = order[b]!;
         const input = values[0]!;
-        for (let i = 0; i < FEATURES; i++) input[i] = c.next() < DROPPED ? 0 : examples.features[example * FEATURES + i]! / FEATURE_SCALE / (1 - DROPPED);
-        layers.forEach((l, depth) => {
-          const [read, write] = [values[depth]!, values[depth + 1]!];
-          for (let o = 0, w = 0; o < l.outputs; o++) {
-            let sum = 0;
-            for (let i = 0; i < l.inputs; i++) sum += l.weights[w++]! * read[i]!;
-            sum += l.weights[w++]!;
-            write[o] = depth + 1 === layers.length ? sum : sum < 0 || c.next() < HIDDEN_DROPPED ? 0 : sum / (1 - HIDDEN_DROPPED);
-          }
-        });
-        const out = values.at(-1)!;
-        const most = Math.max(...out);
-        let sum = 0;
-        for (let k = 0; k < CLASSES; k++) sum += out[k] = Math.exp(out[k]! - most);
-        const allowed = examples.allowed[example]!;
-        let right = 1e-9;
-        for (let k = 0; k < CLASSES; k++) {
-          out[k]! /= sum;
-          if ((allowed >> k) & 1) right += out[k]!;
-        }
-        loss -= Math.log(right);
-        const error = errors.at(-1)!;
-        for (let k = 0; k < CLASSES; k++) error[k] = out[k]! - ((allowed >> k) & 1 ? out[k]! / right : 0);
-        for (let depth = layers.length - 1; depth >= 0; depth--) {
-          const l = layers[depth]!;
-          const [read, back, error] = [values[depth]!, errors[depth]!, errors[depth + 1]!];
-          if (depth > 0) back.fill(0);
-          for (let o = 0; o < l.outputs; o++) {
-            const e = error[o]!;
-            if (e === 0) continue;
-            let w = o * (l.inputs + 1);
-            for (let i = 0; i < l.inputs; i++, w++) {
-              l.gradient[w]! += e * read[i]!;
-              if (depth > 0) back[i]! += e * l.weights[w]!;
-            }
-            l.gradient[w]! += e;
-          }
-          if (depth > 0) for (let i = 0; i < l.inputs; i++) if (read[i]! <= 0) back[i] = 0;
-        }
+        for (let i = 0; i < FEATURES; i++) input[i] = c.next() < DROPPED ? 0 : examples.features[example * FEATURES + i]! / FEATURE_SCALE + c.signed() * NOISE;
+        layers.forEach((l, depth) => forward(l, values[depth]!, values[depth + 1]!, depth + 1 === layers.length, c));
+        loss += judge(values.at(-1)!, examples.allowed[example]!, errors.at(-1)!);
+        for (let depth = layers.length - 1; depth >= 0; depth--) backward(layers[depth]!, values[depth]!, errors[depth + 1]!, depth ? errors[depth]! : null);
       }
       step++;
       // Cosine schedule with a short warm-up.
-      const rate = 0.0015 * Math.min(1, step / 300) * (0.02 + 0.98 * 0.5 * (1 + Math.cos((Math.PI * step) / steps)));
+      const rate = RATE * Math.min(1, step / 300) * (0.02 + 0.98 * 0.5 * (1 + Math.cos((Math.PI * step) / steps)));
       const [meanFix, squareFix] = [1 - 0.9 ** step, 1 - 0.999 ** step];
-      for (const l of layers) {
-        for (let w = 0; w < l.weights.length; w++) {
-          const g = l.gradient[w]! / batch.length;
-          l.gradient[w] = 0;
-          l.mean[w] = 0.9 * l.mean[w]! + 0.1 * g;
-          l.square[w] = 0.999 * l.square[w]! + 0.001 * g * g;
-          l.weights[w]! -= rate * (l.mean[w]! / meanFix / (Math.sqrt(l.square[w]! / squareFix) + 1e-8) + DECAY * l.weights[w]!);
+      for (const { weights, gradient, mean, square } of layers) {
+        for (let w = 0; w < weights.length; w++) {
+          const g = gradient[w]! / (to - from);
+          gradient[w] = 0;
+          mean[w] = 0.9 * mean[w]! + 0.1 * g;
+          square[w] = 0.999 * square[w]! + 0.001 * g * g;
+          weights[w]! -= rate * (mean[w]! / meanFix / (Math.sqrt(square[w]! / squareFix) + 1e-8) + DECAY * weights[w]!);
         }
       }
     }
-    tell(epoch + 1, loss / order.length, {
+    tell(epoch, loss / order.length, {
       temperature: 1,
       layers: layers.map(({ inputs, outputs, weights }) => ({
-        inputs, outputs,
-        weights: weights.filter((_, w) => w % (inputs + 1) !== inputs),
-        bias: weights.filter((_, w) => w % (inputs + 1) === inputs),
+        inputs, outputs, weights: weights.filter((_, w) => w % (inputs + 1) !== inputs), bias: weights.filter((_, w) => w % (inputs + 1) === inputs),
       })),
     });
   }
 }
 
 /** One byte a weight; each layer has its own scale. */
-export const packModel = ({ layers, temperature }: Model): PackedModel => ({
-  temperature,
+export const packModel = ({ layers, temperature }: Model, frequencies: readonly number[]): PackedModel => ({
+  temperature, frequencies: frequencies.map((f) => Number(f.toFixed(4))),
   layers: layers.map(({ inputs, outputs, weights, bias }) => {
     const scale = Math.max(...weights.map(Math.abs)) / 127;
     return {

@@ -10,7 +10,8 @@ import { FEATURES } from '../../src/core/kinds/features.ts';
 import { classify, unpackModel, type Model } from '../../src/core/kinds/model.ts';
 import { SOUND_CLASSES } from '../../src/core/signals/types.ts';
 import { examples, FEATURE_SCALE, type Examples } from './examples.ts';
-import { packModel, train } from './network.ts';
+import { Chance } from './mixtures.ts';
+import { CLASS_WEIGHTS, packModel, train } from './network.ts';
 import { TRAINING, VALIDATION } from './packages.ts';
 import { load } from './sounds.ts';
 
@@ -27,6 +28,19 @@ function read(set: string, parts: number): Examples {
   const allowed = new Uint8Array(joined(1));
   const strength = joined(2);
   return { count: allowed.length, features: new Int8Array(joined(0)), allowed, strength: new Float32Array(strength.buffer.slice(strength.byteOffset, strength.byteOffset + strength.length)) };
+}
+
+/** Shares of examples that are trained on. */
+const KEPT_OTHER = 0.4;
+const KEPT_SEVERAL = 0.5;
+const OTHER = 1 << SOUND_CLASSES.indexOf('other');
+const chance = new Chance(11);
+
+/** How often each class is right, as the network was made to see it. */
+function frequenciesOf(set: Examples): number[] {
+  const counts = SOUND_CLASSES.map((_, k) => CLASS_WEIGHTS[k]! * set.allowed.reduce((sum, allowed, i) => sum + Number(allowed === 1 << k && set.strength[i]! >= SHOWN / 2), 0));
+  const all = counts.reduce((a, b) => a + b, 0);
+  return counts.map((count) => count / all);
 }
 
 /** Two processes, for two cores. */
@@ -99,7 +113,9 @@ if (values.part !== undefined) {
   writeFileSync(`${file}.allowed`, made.allowed);
   writeFileSync(`${file}.strength`, Buffer.from(made.strength.buffer));
 } else {
-  const training = await make('training', 2);
+  const made = await make('training', 2);
+  // What is no hit, and what may be several things, outnumbers the rest.
+  const training = subset(made, (i) => chance.next() < (made.allowed[i] === OTHER ? KEPT_OTHER : single(made.allowed[i]!) ? 1 : KEPT_SEVERAL));
   const validation = await make('validation', 2);
   console.log(`${training.count} examples to train on, ${validation.count} from other packages`);
   // Of the packages kept apart, every second example says when to stop and sets the temperature; the others are reported.
@@ -111,7 +127,7 @@ if (values.part !== undefined) {
     console.log(`epoch ${epoch}: loss ${loss.toFixed(4)}, on packages kept apart ${now.toFixed(4)}`);
     if (!best || now < best.loss) best = { model, loss: now };
   });
-  const packed = packModel(best!.model);
+  const packed = packModel(best!.model, frequenciesOf(training));
   const answers = probabilities(unpackModel(packed), fit);
   const temperatures = Array.from({ length: 60 }, (_, i) => 0.6 + i * 0.04);
   const temperature = temperatures.reduce((a, b) => (lossAt(answers, fit, b) < lossAt(answers, fit, a) ? b : a));

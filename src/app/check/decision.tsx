@@ -22,7 +22,7 @@ export function Decision({ occurrence }: { occurrence: Occurrence }) {
   const signal = watch && watched[hit.source]?.[watch.id];
   const trace = kept && traceOf(hit, Object.values(kept.sounds), kept.picture, watch && signal ? { watch, signal } : null, (kind) => derived.montage.sensitivity[kind] ?? 0.5);
   const { because } = ranked(hit, hit.state === 'found' ? derived.lessons : null);
-  const kinds = (Object.entries(hit.kinds ?? {}) as [HitKind, number][]).sort((a, b) => b[1] - a[1]).slice(0, 4);
+  const kinds = (Object.entries(hit.kinds ?? (hit.state === 'found' ? { [hit.kind]: hit.confidence } : {})) as [HitKind, number][]).sort((a, b) => b[1] - a[1]).slice(0, 4);
   return (
     <div className="flex shrink-0 flex-col gap-1.5 rounded-md bg-plank p-2.5" data-decision>
       <div className="flex items-center gap-2">

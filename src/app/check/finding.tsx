@@ -97,8 +97,8 @@ function Beats({ source }: { source: Source }) {
         {grid?.beats.length ? `${grid.beats.length} beats, ${grid.downbeats.length} bars, ${grid.tempi.map((s) => s.bpm.toFixed(1)).join(' then ')} a minute` : 'No beat that repeats.'}
       </p>
       <div className="flex flex-wrap gap-1.5">
-        <button className="key py-0.5" aria-pressed={edited.times === 0.5} onClick={() => change({ times: edited.times === 2 ? 1 : 0.5 })}>Halve</button>
-        <button className="key py-0.5" aria-pressed={edited.times === 2} onClick={() => change({ times: edited.times === 0.5 ? 1 : 2 })}>Double</button>
+        <button className="key py-0.5" aria-pressed={edited.times === 0.5} onClick={() => change({ times: edited.times === 1 ? 0.5 : 1 })}>Halve</button>
+        <button className="key py-0.5" aria-pressed={edited.times === 2} onClick={() => change({ times: edited.times === 1 ? 2 : 1 })}>Double</button>
         <button className="key py-0.5" onClick={() => change({ bar: (edited.bar + 1) % 4 })} title="Bars begin one beat later">Bar +1 beat</button>
         <button className="key py-0.5" onClick={tap} title="Press four times or more, on the beat">Tap{taps.length ? ` ${taps.length}` : ''}</button>
         <button className="key py-0.5" onClick={pin} title="There is a beat at the playhead">Pin a beat here</button>

@@ -62,11 +62,11 @@ export function HitList() {
       <Kinds />
       <div className="flex items-center gap-2 text-fog">
         <p className="grow" aria-live="polite" data-counts={`${kept}/${undecided}/${shown.length}`}>
-          <b className="text-sail">{kept}</b> kept, <b className="text-sail">{undecided}</b> undecided of {shown.length}
+          <b className="text-sail">{kept}</b> kept, <b className="text-sail">{undecided}</b> undecided
           {Object.keys(signals).length === 0 && ' · nothing has been searched yet'}
         </p>
-        <button className="key py-0.5" aria-pressed={byLikelihood} title="Undecided hits that are most likely kept come first" onClick={() => useSession.setState({ byLikelihood: !byLikelihood })}>Likely first</button>
-        {undecided > 0 && <button className="key py-0.5" title="Rejects all that are undecided" onClick={() => edit(decideAll(shown.filter((o) => o.hit.state === 'found').map((o) => o.hit), 'rejected'))}>Reject all</button>}
+        <button className="key py-0.5 whitespace-nowrap" aria-pressed={byLikelihood} title="Undecided hits that are most likely kept come first" onClick={() => useSession.setState({ byLikelihood: !byLikelihood })}>Likely first</button>
+        {undecided > 0 && <button className="key py-0.5 whitespace-nowrap" title="Rejects all that are undecided" onClick={() => edit(decideAll(shown.filter((o) => o.hit.state === 'found').map((o) => o.hit), 'rejected'))}>Reject all</button>}
       </div>
       {lessons && (
         <p className="flex items-center gap-2 text-[12px] text-fog">

@@ -45,8 +45,8 @@ interface Session {
 
 export const useSession = create<Session>(() => ({
   playhead: 0, chosen: null, accent: null, playing: false, looping: false, speed: 1, plain: false, view: null,
-  // Music gives a note or beat every few frames: shown when asked for.
-  hidden: ['note', 'beat'],
+  // Music gives a stroke, note or beat every few frames: shown when asked for.
+  hidden: ['kick', 'snare', 'hat', 'note', 'beat'],
   checkTab: 0, byLikelihood: false, drawing: null,
   jobs: [], notices: [], commandsOpen: false,
 }));

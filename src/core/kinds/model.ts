@@ -24,11 +24,13 @@ export interface Model {
 
 /** Weights as bytes -127 to 127 times a scale a layer, in base 64: {@link packModel} writes them. */
 export interface PackedModel {
+  /** How often each class came among the examples. */
+  readonly frequencies: readonly number[];
   readonly temperature: number;
   readonly layers: readonly { readonly inputs: number; readonly outputs: number; readonly scale: number; readonly weights: string; readonly bias: readonly number[] }[];
 }
 
-export const unpackModel = ({ temperature, layers }: PackedModel): Model => ({
+export const unpackModel = ({ temperature, layers }: Pick<PackedModel, 'temperature' | 'layers'>): Model => ({
   temperature,
   layers: layers.map(({ inputs, outputs, scale, weights, bias }) => ({
     inputs, outputs, weights: Float32Array.from(new Int8Array(toByteArray(weights).buffer), (value) => value * scale), bias: Float32Array.from(bias),
@@ -36,6 +38,7 @@ export const unpackModel = ({ temperature, layers }: PackedModel): Model => ({
 });
 
 const model: Model = unpackModel(shipped);
+export const trainedFrequencies: readonly number[] = shipped.frequencies;
 
 /** Probabilities of the SOUND_CLASSES, adding up to 1. */
 export function classify({ layers, temperature }: Model, features: Float32Array): Float64Array {
