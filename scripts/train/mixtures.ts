@@ -183,9 +183,11 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
   };
   const voices = (count: number, level: number): void => {
     const talk = new Float32Array(length);
+    const spoken = of('voice');
     for (let k = 0; k < count; k++) {
       for (let at = c.whole(0, RATE); at < length;) {
-        const word = c.yes(0.6) ? c.pick(of('voice')).samples : varied(c.pick(of('voice')).samples, c);
+        // In a crowd no single voice is told apart.
+        const word = count > 4 || c.yes(0.6) ? c.pick(spoken).samples : varied(c.pick(spoken).samples, c);
         for (let i = 0; i < word.length && at + i < length; i++) talk[at + i]! += word[i]!;
         at += word.length + c.whole(0, RATE * 0.5);
       }
@@ -228,22 +230,27 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
   if (sort < 0.58) {
     // A game or a hall: beds of many sorts, hits and decoys over it.
     const under = c.next();
-    if (under < 0.5) {
+    // Where people cheer, feet and balls hit; in games shots do, more often.
+    const hall = under >= 0.7;
+    if (under < 0.42) {
       music();
       bedClasses = ['kick', 'snare', 'hat', 'note', 'other'];
       if (c.yes(0.3)) ambience();
-    } else if (under < 0.75) ambience();
-    else voices(c.whole(1, 14), c.between(-34, -18));
+    } else if (!hall) {
+      if (c.yes(0.85)) ambience();
+      if (c.yes(0.15)) voices(1, c.between(-34, -22));
+    } else voices(c.yes(0.75) ? c.whole(5, 14) : c.whole(1, 4), c.between(-34, -16));
+    const [shots, impacts] = hall ? [0.05, 0.5] : [0.38, 0.18];
     for (let at = c.between(0.2, 1.5); at < seconds - 0.5; at += c.yes(0.25) ? c.between(0.12, 0.35) : c.between(0.35, 1.8)) {
       const draw = c.next();
-      if (draw < 0.33) {
+      if (draw < shots) {
         const shot = single('shot');
         const gain = over(shot, c.between(-14, 14));
         const repeats = c.yes(0.15) ? c.whole(2, 7) : 1;
         const gap = c.between(0.06, 0.2);
         for (let k = 0; k < repeats; k++) put(shot, at + k * gap, ['shot'], gain * c.between(0.8, 1.1));
         at += (repeats - 1) * gap;
-      } else if (draw < 0.64) {
+      } else if (draw < shots + impacts) {
         const hit = single('impact');
         put(hit, at, ['impact'], over(hit, c.between(-14, 14)));
       } else {

