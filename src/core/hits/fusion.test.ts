@@ -4,7 +4,7 @@ import type { Hit } from '../montage/types.ts';
 import { hit } from '../testkit/montages.ts';
 import { withBursts } from './bursts.ts';
 import { estimateDelay, fuse } from './fusion.ts';
-import { isOfKind } from './hits.ts';
+import { isOfKind, mergeHits } from './hits.ts';
 import { learnFrom, ranked } from './lessons.ts';
 
 const heard = (t: number, change: Partial<Hit> = {}): Hit => hit(`a${t}`, 's', t, { kind: 'impact', audioT: t, confidence: 0.7, state: 'found', kinds: { impact: 0.5, shot: 0.4 }, ...change });
@@ -92,5 +92,15 @@ describe('lessons', () => {
     expect(learnFrom([...decisions.slice(0, 4), decisions[0]!], [])).toBeNull();
     expect(learnFrom(decisions, decisions.map((h) => h.id))).toBeNull();
     expect(ranked(heard(9), null)).toEqual({ likely: 0.7, because: [] });
+  });
+});
+
+describe('decisions and what is found again', () => {
+  const drop = (t: number, change: Partial<Hit> = {}): Hit => hit('s:drop:1', 's', t, { kind: 'drop', evidence: [{ detector: 'drop', t, strength: 1 }], ...change });
+
+  it('stand for the very same find, also where another lies at the same time', () => {
+    const found = [drop(1, { state: 'found' }), heard(1), heard(2)];
+    const merged = mergeHits(found, [drop(1, { state: 'kept' }), heard(1, { state: 'rejected' })]);
+    expect(merged.map((h) => [h.kind, h.t, h.state])).toEqual([['drop', 1, 'kept'], ['impact', 1, 'rejected'], ['impact', 2, 'found']]);
   });
 });
