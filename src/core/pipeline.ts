@@ -2,9 +2,9 @@
  * READ FIRST: the stages from signals to passes, in their order, each a pure function.
  * The engine feeds the first and draws the last; nothing in between knows a clock or a screen.
  */
-export { SoundAnalyser } from './signals/sound.ts'; // samples -> onset function, attacks
-export { PictureAnalyser } from './signals/picture.ts'; // luma -> brightness, change
-export { findHits } from './detectors/index.ts'; // signals x sensitivity -> found hits
+export { SoundAnalyser } from './signals/sound.ts'; // samples -> onset function, band levels, attacks with their kinds
+export { PictureAnalyser } from './signals/picture.ts'; // luma -> brightness, change, movement
+export { findHits } from './detectors/index.ts'; // signals x sensitivity, examples, watches -> found hits, fused
 export { mergeHits, occurrences } from './hits/hits.ts'; // found x decisions -> hits -> montage frames
 export { timeline } from './plan/timeline.ts'; // clips -> which source frame each montage frame shows
 export { placements } from './rules/placements.ts'; // hits x rules -> accents on frames

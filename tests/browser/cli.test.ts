@@ -55,11 +55,27 @@ describe('akmeon analyse', () => {
   it('listens to the chosen track, and sensitivity finds more', () => {
     const count = (...more: string[]): number => (JSON.parse(akmeon('analyse', fixture('two-tracks.mkv'), '--json', ...more).stdout) as { hits: unknown[] }).hits.length;
     // Bare clicks are no sound of a game: they are asked for.
-    expect(count('--audio-track', '2', '--sensitivity', '1')).toBeGreaterThan(count('--audio-track', '1', '--sensitivity', '1'));
+    expect(count('--audio-track', '2', '--sensitivity', '0.95')).toBeGreaterThan(count('--audio-track', '1', '--sensitivity', '0.95'));
     expect(count('--audio-track', '2', '--sensitivity', '1')).toBeGreaterThanOrEqual(count('--audio-track', '2', '--sensitivity', '0'));
   });
 
+  it('finds what sounds like a stretch of the file, and where what a frame shows in a rectangle appears; each alone', () => {
+    const events = (JSON.parse(readFileSync(at('demo/events.json'), 'utf8')) as Record<string, { t: number; frame: number; kind: string }[]>)['lantern-drift.mp4']!;
+    const of = (kind: string) => events.filter((e) => e.kind === kind);
+    const ask = (...args: string[]) => (JSON.parse(akmeon('analyse', at('demo/lantern-drift.mp4'), '--json', ...args).stdout) as { hits: { t: number; audioT: number; frame: number; kind: string }[] }).hits;
+    const bolt = of('shot')[0]!.t;
+    const alike = ask('--like', `${(bolt - 0.03).toFixed(3)},${(bolt + 0.2).toFixed(3)}`);
+    expect(new Set(alike.map((h) => h.kind))).toEqual(new Set(['match']));
+    expect(of('shot').filter((e) => alike.some((h) => Math.abs(h.audioT - e.t) < 0.08)).length).toBeGreaterThanOrEqual(of('shot').length - 1);
+    const tags = ask('--region', '0.75,0.052,0.115,0.063', '--reference', String(of('popup')[0]!.frame + 10));
+    expect(tags.map((h) => [h.kind, h.frame])).toEqual(of('popup').map((e) => ['popup', e.frame]));
+    expect(ask('--kinds', 'flash', '--min-confidence', '0.5').every((h) => h.kind === 'flash')).toBe(true);
+  });
+
   it.each([
+    [2, ['analyse', fixture('hits.mp4'), '--json', '--like', '3,1']], [2, ['analyse', fixture('hits.mp4'), '--json', '--like', '1']], [2, ['analyse', fixture('hits.mp4'), '--json', '--kinds', 'shot,bang']],
+    [2, ['analyse', fixture('hits.mp4'), '--json', '--region', '0,0,1,1']], [2, ['analyse', fixture('hits.mp4'), '--json', '--region', '0.5,0,0.9,1', '--reference', '1']],
+    [3, ['analyse', fixture('hits.mp4'), '--json', '--like', '1,5']], [3, ['analyse', fixture('hits.mp4'), '--json', '--region', '0,0,1,1', '--reference', '99999']], [3, ['analyse', fixture('clicks.wav'), '--json', '--region', '0,0,1,1', '--reference', '1']],
     [2, []], [2, ['analyse']], [2, ['analyse', fixture('hits.mp4')]], [2, ['paint', 'x']], [2, ['analyse', fixture('hits.mp4'), '--json', '--sensitivity', '7']], [2, ['analyse', 'x', '--what']],
     [3, ['analyse', 'nowhere.mp4', '--json']], [3, ['analyse', at('package.json'), '--json']], [3, ['analyse', fixture('hdr.webm'), '--json']], [3, ['analyse', fixture('hits.mp4'), '--json', '--audio-track', '9']],
   ] as [number, string[]][])('exits with %i for %j, with one line of reason', (code, args) => {

@@ -15,8 +15,8 @@ describe('fusion', () => {
     const [one, ...more] = fuse([heard(1.03), seen(1), heard(1.5)], [], 0.08);
     expect(one).toMatchObject({ t: 1, audioT: 1.03, kind: 'flash' });
     expect(one!.evidence.map((e) => e.detector)).toEqual(['flash', 'onset']);
-    // A flash speaks for a shot: odds of 0.4 / 0.6 times six.
-    expect(one!.kinds!.shot).toBeCloseTo(0.8, 2);
+    // By Bayes' rule: 0.4 x 20 against 0.5 x 4 and 0.1.
+    expect(one!.kinds!.shot).toBeCloseTo(8 / 10.1, 2);
     expect(one!.confidence).toBeCloseTo(1 - 0.3 * 0.2, 6);
     expect(isOfKind(one!, 'shot') && isOfKind(one!, 'flash') && !isOfKind(one!, 'note')).toBe(true);
     expect(more.map((h) => h.t)).toEqual([1.5]);

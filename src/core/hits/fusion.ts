@@ -6,8 +6,8 @@ export const FUSION_WINDOW = 0.08;
 /** The same seen twice, heard twice: a flash with its jolt, one attack on two tracks. */
 const SAME_PICTURE = 0.045;
 const SAME_SOUND = 0.03;
-/** An attack at a muzzle flash is a shot that much more likely (odds; common practice, no source). */
-const FLASH_SPEAKS_FOR_SHOT = 6;
+/** How much more often a flash comes with a shot, or an impact, than with any other attack (common practice, no source). */
+const FLASH_WITH: Partial<Record<HitKind, number>> = { shot: 20, impact: 4 };
 
 const PICTURE_KINDS: readonly HitKind[] = ['flash', 'jolt', 'strike', 'popup'];
 
@@ -17,16 +17,19 @@ const kindsOf = (hit: Hit): Kinds => hit.kinds ?? { [hit.kind]: hit.confidence }
 /** Whether a hit stands where the picture shows it. */
 export const isSeen = (hit: Pick<Hit, 'kind'>): boolean => PICTURE_KINDS.includes(hit.kind);
 
+/** What was heard at a flash, by Bayes' rule. */
+function besideFlash(heard: Kinds): Kinds {
+  const odds = (Object.entries(heard) as [HitKind, number][]).map(([kind, p]) => [kind, p * (FLASH_WITH[kind] ?? 1)] as const);
+  const none = Math.max(0, 1 - Object.values(heard).reduce((sum, p) => sum + p, 0));
+  const all = odds.reduce((sum, [, o]) => sum + o, none);
+  return Object.fromEntries(odds.map(([kind, o]) => [kind, Math.round((o / all) * 1000) / 1000]));
+}
+
 function merged(main: Hit, other: Hit): Hit {
-  const { shot: heard, ...kinds }: Kinds = { ...kindsOf(other), ...kindsOf(main) };
-  let shot = heard;
-  if (shot !== undefined && kinds.flash !== undefined) {
-    const odds = (shot / Math.max(1e-3, 1 - shot)) * FLASH_SPEAKS_FOR_SHOT;
-    shot = Math.round((odds / (1 + odds)) * 1000) / 1000;
-  }
+  const own = kindsOf(other);
   return {
     ...main,
-    kinds: shot === undefined ? kinds : { shot, ...kinds },
+    kinds: { ...(main.kind === 'flash' && !isSeen(other) ? besideFlash(own) : own), ...kindsOf(main) },
     ...(other.audioT !== undefined && main.audioT === undefined ? { audioT: other.audioT } : {}),
     ...(main.focus ?? other.focus ? { focus: main.focus ?? other.focus } : {}),
     strength: Math.max(main.strength, other.strength),
