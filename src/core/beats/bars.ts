@@ -101,7 +101,7 @@ export function barsOf(sound: SoundSignals, beats: readonly number[], changes: r
         const { bass, rattle, harmony, section } = cues;
         const first = 0.7 * at(bass, 0) + 0.9 * at(harmony, 0) + 0.7 * at(section, 0) - 0.7 * at(rattle, 0);
         const back = metre === 4 ? [1, 3].reduce((sum, position) => sum + 0.15 * at(rattle, position) - 0.1 * at(bass, position), 0) : 0;
-        const score = first + back + USUAL[metre] + (phase === 0 ? BEGINNING : 0);
+        const score = first + back + USUAL[metre] + (e === 0 && phase === 0 ? BEGINNING : 0);
         if (score > best.score) best = { score, metre, phase };
       }
     }

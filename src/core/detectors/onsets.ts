@@ -1,5 +1,6 @@
 import { hasBeat } from '../beats/track.ts';
 import { adapted } from '../kinds/adapt.ts';
+import type { HitKind } from '../montage/types.ts';
 import { SOUND_CLASSES, type SoundClass } from '../signals/types.ts';
 import type { Detector, Find } from './detector.ts';
 
@@ -8,8 +9,11 @@ const MEAN_BEFORE = 10;
 const MEAN_AFTER = 7;
 const LEAST_GAP = 0.03;
 
-/** Flux over its local mean at sensitivity 0, 0.5 and 1: 12, 3 and 0.75 (a geometric scale). */
-export const onsetThreshold = (sensitivity: number): number => 12 * (0.75 / 12) ** sensitivity;
+/** Shots and impacts are told from the rest by their kind, so that fainter ones are let through. */
+const FAINTER = 0.4;
+
+/** Flux over its local mean at sensitivity 0, 0.5 and 1: 12, 3 and 0.75 (a geometric scale), less for shots and impacts. */
+export const onsetThreshold = (sensitivity: number, kind: HitKind): number => 12 * (0.75 / 12) ** sensitivity * (kind === 'shot' || kind === 'impact' ? FAINTER : 1);
 
 /** Probability of being no hit that is still let through, at sensitivity 0, 0.5 and 1: 0.03, 0.5 and 1. */
 const mostOther = (sensitivity: number): number => (sensitivity > 0.5 ? sensitivity : 0.03 * (0.5 / 0.03) ** (2 * sensitivity));
@@ -52,7 +56,7 @@ export const onsets: Detector = {
       for (let k = 1; k < SOUND_CLASSES.length; k++) if (k !== OTHER && p[k]! > p[best]!) best = k;
       const kind = SOUND_CLASSES[best] as Exclude<SoundClass, 'other'>;
       const asked = sensitivity(kind);
-      if (over[hop]! < onsetThreshold(asked)) return;
+      if (over[hop]! < onsetThreshold(asked, kind)) return;
       const last = finds.at(-1);
       const t = attacks[i]!;
       // In music with a beat every stroke that stands out is one; elsewhere most of what is heard is no hit.
