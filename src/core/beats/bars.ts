@@ -11,7 +11,7 @@ const RATTLE = [12, 23] as const;
 /** Beats before and after one that are compared for a change of section. */
 const SECTION = 4;
 const METRES = [4, 3] as const;
-/** A bar of three must fit this much better than one of four, and the first beat counts a little. */
+/** A bar of three must fit this much better than one of four, and where a bar is expected counts a little. */
 const USUAL = { 4: 0, 3: -0.35 };
 const BEGINNING = 0.4;
 
@@ -85,6 +85,8 @@ export function barsOf(sound: SoundSignals, beats: readonly number[], changes: r
   const starts = changes.map((t) => beats.findIndex((b) => b >= t - 1e-6)).filter((i) => i > 0);
   const edges = [0, ...starts, beats.length];
   const found: number[] = [];
+  // The first beat begins a bar, and bars go on through a change of tempo, unless the cues say otherwise.
+  let last = 0;
   for (let e = 0; e + 1 < edges.length; e++) {
     const [from, to] = [edges[e]!, edges[e + 1]!];
     let best = { score: -Infinity, metre: 4, phase: 0 };
@@ -101,11 +103,14 @@ export function barsOf(sound: SoundSignals, beats: readonly number[], changes: r
         const { bass, rattle, harmony, section } = cues;
         const first = 0.7 * at(bass, 0) + 0.9 * at(harmony, 0) + 0.7 * at(section, 0) - 0.7 * at(rattle, 0);
         const back = metre === 4 ? [1, 3].reduce((sum, position) => sum + 0.15 * at(rattle, position) - 0.1 * at(bass, position), 0) : 0;
-        const score = first + back + USUAL[metre] + (e === 0 && phase === 0 ? BEGINNING : 0);
+        const score = first + back + USUAL[metre] + (phase === ((last - from) % metre + metre) % metre ? BEGINNING : 0);
         if (score > best.score) best = { score, metre, phase };
       }
     }
-    for (let i = from + best.phase; i < to; i += best.metre) found.push(beats[i]!);
+    for (let i = from + best.phase; i < to; i += best.metre) {
+      found.push(beats[i]!);
+      last = i;
+    }
   }
   return found;
 }

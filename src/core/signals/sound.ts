@@ -282,14 +282,14 @@ export class SoundAnalyser {
   }
 
   /**
-   * The sample at which the attack begins: within 45 ms before and half a window (at least 20 ms)
+   * The sample at which the attack begins: within 25 ms before and half a window (at least 20 ms)
    * after the flux peak, the 1.5 ms slot whose energy rises most over the mean of the 6 ms before
    * it; from there back to where the rise begins.
    */
   private refine(hop: number): number {
     const slot = Math.max(8, Math.round(this.sampleRate * 0.0015));
     const centre = this.centre(hop);
-    const from = Math.max(this.base, 0, centre - Math.round(this.sampleRate * 0.045));
+    const from = Math.max(this.base, 0, centre - Math.round(this.sampleRate * 0.025));
     const to = Math.min(this.base + this.filled, centre + Math.max(Math.round(this.sampleRate * 0.02), WINDOW / 2));
     const count = Math.floor((to - from) / slot);
     const energy = new Float64Array(Math.max(0, count));

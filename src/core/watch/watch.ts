@@ -1,7 +1,7 @@
 /**
  * Region watch: when an icon or a text appears in a rectangle of the picture, or when anything changes
  * there. Compared by weighted normalised cross-correlation (J. P. Lewis, "Fast normalized
- * cross-correlation", 1995) of brightness, times the agreement of colour. Which pixels belong to the
+ * cross-correlation", 1995) of slopes of brightness, times the agreement of colour. Which pixels belong to the
  * icon is learnt from the frames around the example: they stand still while what is behind them moves.
  */
 
@@ -93,30 +93,32 @@ export function learn(around: readonly Patch[], at: number): Sought {
   return weight.reduce((sum, w) => sum + w, 0) < 255 * 12 ? flat : { ...example, weight };
 }
 
-/** 0-1: how much a patch looks like what is sought. Patches are of the same size. */
+/**
+ * 0-1: how much a patch looks like what is sought. Patches are of the same size. Slopes of brightness are
+ * correlated, not brightness itself: what shines through from behind is mostly smooth.
+ */
 export function likeness(sought: Sought, patch: Patch): number {
-  const { weight } = sought;
-  let [sum, a, b, colour] = [1e-9, 0, 0, 0];
-  for (let i = 0; i < weight.length; i++) {
-    const w = weight[i]!;
-    sum += w;
-    a += w * sought.y[i]!;
-    b += w * patch.y[i]!;
-    colour += w * (Math.abs(sought.u[i]! - patch.u[i]!) + Math.abs(sought.v[i]! - patch.v[i]!));
-  }
-  a /= sum;
-  b /= sum;
-  let [ab, aa, bb] = [0, 0, 0];
-  for (let i = 0; i < weight.length; i++) {
-    const [x, y] = [sought.y[i]! - a, patch.y[i]! - b];
-    ab += weight[i]! * x * y;
-    aa += weight[i]! * x * x;
-    bb += weight[i]! * y * y;
+  const { weight, width, height } = sought;
+  let [sum, colour, level, ab, aa, bb] = [1e-9, 0, 0, 0, 0, 0];
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      const w = weight[i]!;
+      sum += w;
+      level += w * (sought.y[i]! - patch.y[i]!);
+      colour += w * (Math.abs(sought.u[i]! - patch.u[i]!) + Math.abs(sought.v[i]! - patch.v[i]!));
+      if (x === 0 || y === 0 || x === width - 1 || y === height - 1) continue;
+      const [ax, ay] = [sought.y[i + 1]! - sought.y[i - 1]!, sought.y[i + width]! - sought.y[i - width]!];
+      const [bx, by] = [patch.y[i + 1]! - patch.y[i - 1]!, patch.y[i + width]! - patch.y[i - width]!];
+      ab += w * (ax * bx + ay * by);
+      aa += w * (ax * ax + ay * ay);
+      bb += w * (bx * bx + by * by);
+    }
   }
   // A patch without structure looks like nothing; an example without, like its own brightness only.
   const flat = aa / sum < 4;
-  const shape = flat ? Math.exp(-((Math.abs(a - b) / 20) ** 2)) : bb / sum < 1 ? 0 : Math.max(0, ab / Math.sqrt(aa * bb));
-  return shape * Math.exp(-((colour / sum / 40) ** 2));
+  const shape = flat ? Math.exp(-((level / sum / 20) ** 2)) : bb / sum < 1 ? 0 : Math.max(0, ab / Math.sqrt(aa * bb));
+  return shape * Math.exp(-((colour / sum / 60) ** 2));
 }
 
 /** 0-1: how much changed from one patch to the next. */
