@@ -1,5 +1,5 @@
 /** The chosen hit: why it is there, what it may be, and what to do with it. */
-import { DETECTORS } from '../../core/detectors/index.ts';
+import { DETECTORS, watchDetector } from '../../core/detectors/index.ts';
 import { traceOf, type Trace } from '../../core/detectors/trace.ts';
 import type { Occurrence } from '../../core/hits/hits.ts';
 import { ranked } from '../../core/hits/lessons.ts';
@@ -18,7 +18,7 @@ export function Decision({ occurrence }: { occurrence: Occurrence }) {
   const derived = useDerived()!;
   const { signals, watched } = useMedia();
   const kept = signals[hit.source];
-  const watch = derived.montage.watches.find((w) => hit.evidence[0]?.detector === `watch:${w.id}`);
+  const watch = derived.montage.watches.find((w) => hit.evidence[0]?.detector === watchDetector(w.id));
   const signal = watch && watched[hit.source]?.[watch.id];
   const trace = kept && traceOf(hit, Object.values(kept.sounds), kept.picture, watch && signal ? { watch, signal } : null, (kind) => derived.montage.sensitivity[kind] ?? 0.5);
   const { because } = ranked(hit, hit.state === 'found' ? derived.lessons : null);

@@ -2,6 +2,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Check as Keep, ChevronDown, ChevronRight, X } from 'lucide-react';
+import { exampleDetector, watchDetector } from '../../core/detectors/index.ts';
 import type { Occurrence } from '../../core/hits/hits.ts';
 import { ranked } from '../../core/hits/lessons.ts';
 import { decide, decideAll, forgetLessons } from '../../core/montage/edits.ts';
@@ -141,8 +142,8 @@ function Row({ occurrence, chosen }: { occurrence: Occurrence; chosen: boolean }
   }, [chosen]);
   const faded = hit.state === 'rejected' ? 'opacity-40 line-through' : '';
   const share = hit.state === 'found' ? ranked(hit, lessons).likely : hit.strength;
-  const like = montage.examples.find((example) => hit.evidence.some((e) => e.detector === `like:${example.id}`));
-  const seen = montage.watches.find((watch) => hit.evidence.some((e) => e.detector === `watch:${watch.id}`));
+  const like = montage.examples.find((example) => hit.evidence.some((e) => e.detector === exampleDetector(example.id)));
+  const seen = montage.watches.find((watch) => hit.evidence.some((e) => e.detector === watchDetector(watch.id)));
   return (
     <li className={`flex items-center rounded ${chosen ? 'bg-rope' : 'hover:bg-plank'}`} data-hit={hit.id} data-state={hit.state}>
       <button ref={row} className={`flex min-w-0 grow items-center gap-2 px-2 py-1 text-left ${faded}`} aria-current={chosen || undefined} onClick={() => choose(occurrence)}>

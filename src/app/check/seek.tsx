@@ -1,6 +1,7 @@
 /** What else to look for: sounds like an example, things that appear in a rectangle; kept as a profile. */
 import { useState } from 'react';
 import { Trash2 } from 'lucide-react';
+import { exampleDetector, watchDetector } from '../../core/detectors/index.ts';
 import { removeExample, removeWatch, updateExample, updateWatch } from '../../core/montage/edits.ts';
 import { FileButton } from '../parts/file-button.tsx';
 import { applyStoredProfile, deleteProfile, keepAsProfile, readProfileFile, saveProfileFile, useProfiles } from '../stores/profiles.ts';
@@ -20,7 +21,7 @@ export function Seek() {
         <div key={example.id} className="flex flex-col gap-1.5 rounded-md bg-plank p-2.5" data-example={example.id}>
           <div className="flex items-center gap-2">
             <input className="field min-w-0 grow py-0.5" aria-label="Name of the example" value={example.name} onChange={(event) => edit(updateExample(example.id, { name: event.currentTarget.value }), `example-${example.id}`)} />
-            <span className="mono text-[12px]" data-count>{count(`like:${example.id}`)}</span>
+            <span className="mono text-[12px]" data-count>{count(exampleDetector(example.id))}</span>
             <button className="key-quiet" aria-label={`No longer seek ${example.name}`} onClick={() => edit(removeExample(example.id))}><Trash2 size={14} /></button>
           </div>
           <label className="grid grid-cols-[70px_1fr_30px] items-center gap-2 text-fog">Likeness
@@ -48,7 +49,7 @@ export function Seek() {
         <div key={watch.id} className="flex flex-col gap-1.5 rounded-md bg-plank p-2.5" data-watch={watch.id}>
           <div className="flex items-center gap-2">
             <input className="field min-w-0 grow py-0.5" aria-label="Name of the watch" value={watch.name} onChange={(event) => edit(updateWatch(watch.id, { name: event.currentTarget.value }), `watch-${watch.id}`)} />
-            <span className="mono text-[12px]" data-count>{count(`watch:${watch.id}`)}</span>
+            <span className="mono text-[12px]" data-count>{count(watchDetector(watch.id))}</span>
             <button className="key-quiet" aria-label={`No longer watch for ${watch.name}`} onClick={() => edit(removeWatch(watch.id))}><Trash2 size={14} /></button>
           </div>
           <label className="grid grid-cols-[70px_1fr_30px] items-center gap-2 text-fog">Sensitivity

@@ -191,10 +191,9 @@ async function findIn(montage: Montage, again: boolean): Promise<boolean> {
     // Of an analysis that was cut off, what is on the screen is only a part.
     const known = again ? undefined : (await keptSignals(source.fingerprint).catch(() => null)) ?? undefined;
     /** What was known before with what is found now. */
-    const take = (signals: Signals): Signals => {
+    const take = (signals: Signals): void => {
       const all: Signals = { ...signals, sounds: { ...known?.sounds, ...signals.sounds }, picture: signals.picture ?? known?.picture ?? null };
       useMedia.setState((s) => ({ signals: { ...s.signals, [source.id]: all } }));
-      return all;
     };
     try {
       const tracks = listenedTracks(source).filter((track) => !known?.sounds[track]);
@@ -211,9 +210,9 @@ async function findIn(montage: Montage, again: boolean): Promise<boolean> {
         // Where storage refuses, an interruption only costs the time again.
         void keepCheckpoint(source.fingerprint, checkpoint).catch(() => undefined);
       }), from);
-      const all = take(signals);
+      take(signals);
       await mendFrames(source, signals);
-      await keepSignals(source.fingerprint, all);
+      await keepSignals(source.fingerprint, signals);
       await dropCheckpoint(source.fingerprint);
       for (const text of notes) notice(`${source.name}: ${text}`, 'trouble');
     } catch (error) {

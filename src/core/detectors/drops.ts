@@ -1,4 +1,5 @@
-import { BARK_BANDS, type SoundSignals } from '../signals/types.ts';
+import { hopOf } from '../signals/sound.ts';
+import { BARK_BANDS, POWER, type SoundSignals } from '../signals/types.ts';
 import { beatGrid, hasBeat } from '../beats/track.ts';
 import type { Detector, Find } from './detector.ts';
 
@@ -23,7 +24,7 @@ function powers({ bands, onset }: SoundSignals): { bass: Float64Array; high: Flo
   for (let i = 0; i < n; i++) {
     for (let h = i * STEP; h < (i + 1) * STEP; h++) {
       for (let b = 0; b < BARK_BANDS; b++) {
-        const power = 10 ** ((bands[h * BARK_BANDS + b]! - 120) / 10);
+        const power = POWER[bands[h * BARK_BANDS + b]!]!;
         full[i]! += power;
         if (b < BASS_TO) bass[i]! += power;
         else if (b >= HIGH_FROM) high[i]! += power;
@@ -82,25 +83,26 @@ export const drops: Detector = {
       if (score < threshold) continue;
       let top = true;
       for (let k = Math.max(0, i - span / 2); k < Math.min(scores.length, i + span / 2); k++) if (scores[k]! > score || (scores[k] === score && k < i)) top = false;
-      if (top) finds.push({ t: entry(sound, all.bass, i, beats, downbeats), kind: 'drop', strength: score, confidence: score });
+      if (top) finds.push({ t: entry(sound, i, beats, downbeats), kind: 'drop', strength: score, confidence: score });
     }
     return finds;
   },
 };
 
 /** The attack at which the bass enters: the one within 0.4 s whose bass rises most, a beat or a bar's first beat rather than another. */
-function entry({ attacks, bands, rate, start, onset }: SoundSignals, bass: Float64Array, step: number, beats: readonly number[], downbeats: readonly number[]): number {
+function entry(sound: SoundSignals, step: number, beats: readonly number[], downbeats: readonly number[]): number {
+  const { attacks, bands, start, onset } = sound;
   const at = start + step / PER_SECOND;
   let best = at;
   let most = -Infinity;
   const level = (h: number): number => {
     let sum = 0;
-    for (let b = 0; b < BASS_TO; b++) sum += 10 ** ((bands[Math.max(0, Math.min(onset.length - 1, h)) * BARK_BANDS + b]! - 120) / 10);
+    for (let b = 0; b < BASS_TO; b++) sum += POWER[bands[Math.max(0, Math.min(onset.length - 1, h)) * BARK_BANDS + b]!]!;
     return sum;
   };
   for (const t of attacks) {
     if (Math.abs(t - at) > 0.4) continue;
-    const hop = Math.round((t - start) * rate);
+    const hop = hopOf(sound, t);
     const [before, after] = [decibels((level(hop - 8) + level(hop - 6) + level(hop - 4)) / 3), decibels((level(hop + 3) + level(hop + 6) + level(hop + 9)) / 3)];
     const near = (list: readonly number[]): boolean => list.some((b) => Math.abs(b - t) < 0.06);
     const value = after - before + onset[hop]! * 0.2 + (near(beats) ? 3 : 0) + (near(downbeats) ? 3 : 0) - Math.abs(t - at) * 10;
@@ -109,5 +111,5 @@ function entry({ attacks, bands, rate, start, onset }: SoundSignals, bass: Float
       best = t;
     }
   }
-  return bass.length ? best : at;
+  return best;
 }

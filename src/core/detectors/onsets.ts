@@ -21,16 +21,22 @@ const mostOther = (sensitivity: number): number => (sensitivity > 0.5 ? sensitiv
 /** Flux over the mean at which an onset counts as of full strength. */
 const FULL_STRENGTH = 24;
 
-/** The onset function over its local mean, one value a hop. */
+const overs = new WeakMap<Float32Array, Float32Array>();
+
+/** The onset function over its local mean, one value a hop; computed once for each. */
 export function overMean(onset: Float32Array): Float32Array {
+  const known = overs.get(onset);
+  if (known) return known;
   // Running sum, so that the local mean of each hop costs two reads.
   const sums = new Float64Array(onset.length + 1);
   for (let h = 0; h < onset.length; h++) sums[h + 1] = sums[h]! + onset[h]!;
-  return onset.map((value, h) => {
+  const over = onset.map((value, h) => {
     const from = Math.max(0, h - MEAN_BEFORE);
     const to = Math.min(onset.length, h + MEAN_AFTER + 1);
     return value - (sums[to]! - sums[from]!) / (to - from);
   });
+  overs.set(onset, over);
+  return over;
 }
 
 const PLAYED: ReadonlySet<string> = new Set(['kick', 'snare', 'hat', 'note']);

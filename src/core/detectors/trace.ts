@@ -31,8 +31,6 @@ const cut = (name: string, times: ArrayLike<number>, value: (i: number) => numbe
   return { name, times: own, values, threshold };
 };
 
-const overs = new WeakMap<SoundSignals, Float32Array>();
-
 /** Of the detector that gave the hit its first evidence; null where there is no such line. */
 export function traceOf(hit: Hit, sounds: readonly SoundSignals[], picture: PictureSignals | null, watched: { readonly watch: Watch; readonly signal: WatchSignal } | null, sensitivity: Sensitivity): Trace | null {
   const first = hit.evidence[0];
@@ -47,8 +45,7 @@ export function traceOf(hit: Hit, sounds: readonly SoundSignals[], picture: Pict
     // The track whose attack it is.
     const sound = sounds.find(({ attacks }) => attacks.includes(t)) ?? sounds[0];
     if (!sound) return null;
-    const over = overs.get(sound) ?? overMean(sound.onset);
-    overs.set(sound, over);
+    const over = overMean(sound.onset);
     const from = Math.max(0, Math.round((t - AROUND - sound.start) * sound.rate));
     const part = over.subarray(from, from + 2 * AROUND * sound.rate);
     const kind = (Object.entries(hit.kinds ?? {}) as [Hit['kind'], number][]).sort((a, b) => b[1] - a[1])[0]?.[0] ?? hit.kind;

@@ -3,7 +3,7 @@
  * before it taken off (S. F. Boll, "Suppression of acoustic noise in speech using spectral subtraction",
  * IEEE Trans. ASSP 27(2), 1979), the first 24 ms finely, and how loud it stands in its surroundings.
  */
-import { BARK_BANDS, type SoundSignals } from '../signals/types.ts';
+import { BARK_BANDS, POWER, type SoundSignals } from '../signals/types.ts';
 
 /** Seconds of one slot of an attack's shape, slots before it, slots in all. */
 export const SHAPE_SLOT = 0.002;
@@ -32,8 +32,6 @@ export const FEATURES = (SLOTS.length + 1) * BARK_BANDS + ATTACK_SHAPE + CONTEXT
 
 export type Heard = Pick<SoundSignals, 'rate' | 'start' | 'onset' | 'bands' | 'attacks' | 'attackHops'>;
 
-/** Power of a kept level. */
-const POWER = Float64Array.from({ length: 256 }, (_, level) => 10 ** ((level - 120) / 10));
 const decibels = (power: number): number => 10 * Math.log10(power + 1e-13);
 
 /**

@@ -64,9 +64,8 @@ export function filterbank(sampleRate: number): Filterbank {
 }
 
 /** All that the analyser must remember to go on later: plain data, so that it can be stored. */
-export interface SoundState {
+export interface SoundState extends Omit<SoundSignals, 'rate' | 'attackKinds'> {
   readonly sampleRate: number;
-  readonly start: number;
   /** Samples taken so far. */
   readonly taken: number;
   readonly hop: number;
@@ -74,12 +73,6 @@ export interface SoundState {
   readonly buffer: Float32Array;
   readonly history: Float64Array;
   readonly pitch: Float64Array;
-  readonly onset: Float32Array;
-  readonly peaks: Uint8Array;
-  readonly bands: Uint8Array;
-  readonly chroma: Uint8Array;
-  readonly attacks: Float64Array;
-  readonly attackHops: Uint32Array;
   readonly shapes: Uint8Array;
   /** Of the attacks that were told apart already. */
   readonly kinds: Uint8Array;

@@ -26,6 +26,8 @@ export const SOUND_CLASSES = ['shot', 'impact', 'kick', 'snare', 'hat', 'note', 
 export type SoundClass = (typeof SOUND_CLASSES)[number];
 
 export const BARK_BANDS = 26;
+/** Power of each value of `bands`, 1 at full scale. */
+export const POWER = Float64Array.from({ length: 256 }, (_, level) => 10 ** ((level - 120) / 10));
 export const CHROMA_RATE = 10;
 
 /** Kept signals of one picture track, one value a frame. */
