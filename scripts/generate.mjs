@@ -7,7 +7,7 @@ import { mkdir, readFile, writeFile } from 'node:fs/promises';
 export async function generate() {
   const folder = new URL('../src/core/formats/', import.meta.url);
   const ajv = new Ajv({ code: { source: true, esm: true }, allErrors: false, strictTypes: false });
-  const schemas = await Promise.all(['akmeon', 'profile'].map(async (name) => ({ name, schema: JSON.parse(await readFile(new URL(`${name}.schema.json`, folder), 'utf8')) })));
+  const schemas = await Promise.all(['akmeon', 'profile', 'accent'].map(async (name) => ({ name, schema: JSON.parse(await readFile(new URL(`${name}.schema.json`, folder), 'utf8')) })));
   for (const { schema } of schemas) ajv.addSchema(schema);
   await mkdir(new URL('generated/', folder), { recursive: true });
   for (const { name, schema } of schemas) await write(folder, name, standalone(ajv, ajv.getSchema(schema.$id)));

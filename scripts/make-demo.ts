@@ -73,9 +73,11 @@ for (const edit of [
   addSource(tune, 'tune'),
   decideAll(decided('lantern-drift', LANTERN_DRIFT.events, 'shot', 180), 'kept'),
   decideAll(decided('rampart-rally', RAMPART_RALLY.events, 'impact', 100), 'kept'),
-  addRule({ id: 'bolts', accent: 'lantern-burst', on: true, kinds: ['shot'], minStrength: 0, follow: 0.4, burst: 'each', seed: 5 }),
+  addRule({ id: 'bolts', accent: 'lantern-burst', on: true, kinds: ['shot'], minStrength: 0, follow: 0.4, burst: 'each', mirror: false, spread: 0, run: null, seed: 5 }),
 ]) montage = edit(montage);
-montage = { ...montage, accents: STARTER_ACCENTS, music: montage.music.map((item) => ({ ...item, gain: 0.7 })) };
+/** What lies ready in the demo; the others are in the library. */
+const READY = ['harbour-knock', 'lantern-burst', 'splinter', 'pier-ram', 'red-sluice', 'wire-wake'];
+montage = { ...montage, accents: STARTER_ACCENTS.filter((accent) => READY.includes(accent.id)), music: montage.music.map((item) => ({ ...item, gain: 0.7 })) };
 await writeFile(new URL('harbour-nights.akmeon', folder), writeMontage(montage));
 
 const list = (events: readonly DemoEvent[]) => events.map((e) => ({ ...e, t: Math.round((e.frame / RATE) * 1e6) / 1e6 }));

@@ -57,12 +57,13 @@ export function Workspace() {
   const montage = useMontage((s) => s.montage);
   if (!ready || !montage) return <><p className="p-10 text-fog">Opening…</p><Notices /></>;
   return (
-    <div className="grid h-full grid-rows-[auto_auto_minmax(0,1fr)_auto_auto]">
+    <div className="flex h-full flex-col">
       <Header />
       <Warnings />
-      <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_348px]">
+      <main className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_348px] grid-rows-[minmax(0,1fr)_auto]">
         <Stage audition={station === 'shape'} />
-        <section aria-label={STATIONS.find((s) => s.id === station)?.name} className="flex min-h-0 flex-col gap-3 overflow-y-auto border-l border-rope bg-deck p-4">
+        {/* Shaping needs a tall panel: the ladder lies under the picture alone. */}
+        <section aria-label={STATIONS.find((s) => s.id === station)?.name} className="row-span-2 flex min-h-0 flex-col gap-3 overflow-y-auto border-l border-rope bg-deck p-4">
           {station === 'bring-in' && <BringIn />}
           {station === 'check' && <Check />}
           {station === 'shape' && <Shape />}
@@ -70,8 +71,9 @@ export function Workspace() {
           {station === 'export' && <ExportPanel />}
           <Jobs />
         </section>
+        {station === 'shape' && <div className="col-start-1 min-w-0"><Ladder /></div>}
       </main>
-      {station === 'shape' ? <Ladder /> : station === 'spread' ? <Sheet /> : <FrameStrip />}
+      {station === 'spread' ? <Sheet /> : station !== 'shape' && <FrameStrip />}
       <Landscape />
       <Notices />
       <Commands />

@@ -2,7 +2,8 @@
 import { fromByteArray } from 'base64-js';
 import { editedGrid } from '../core/beats/edit.ts';
 import { findHits, type Asked } from '../core/detectors/index.ts';
-import { FormatError, readMontage } from '../core/formats/akmeon.ts';
+import { readMontage } from '../core/formats/akmeon.ts';
+import { FormatError } from '../core/formats/document.ts';
 import { frameTimesOf } from '../core/media/frame-times.ts';
 import { isSeen } from '../core/hits/fusion.ts';
 import { isOfKind } from '../core/hits/hits.ts';

@@ -9,7 +9,7 @@ export { EngineError, isCancelled, sentence, type ErrorCode } from './errors.ts'
 export type { MediaDescription, MediaLocation } from './media/open.ts';
 export type { ListedStarts } from './media/starts.ts';
 export type { Analysis, AnalyseOptions } from './analyse/analyse.ts';
-export type { Audition, ShowOptions } from './preview/studio.ts';
+export type { Measured, ShowOptions } from './preview/studio.ts';
 export type { ExportJob, ExportOptions, ExportProgress, ExportResult } from './export/export.ts';
 export type { ExportTarget } from './export/target.ts';
 export { fingerprint } from './media/fingerprint.ts';

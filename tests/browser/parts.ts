@@ -1,7 +1,10 @@
 /** Runs in Chromium: the engine's parts on `window.parts`, so that tests can ask for numbers. */
 import type { Pass } from '../../src/core/plan/plan.ts';
+import { accentPasses, ALONE } from '../../src/core/accents/passes.ts';
+import { prepare } from '../../src/core/accents/prepare.ts';
+import { PLAIN_ACCENT, type EffectUse } from '../../src/core/montage/types.ts';
 import { toLinear, yuvToRgb, fromLinear, type YuvColour } from '../../src/core/media/colour.ts';
-import { composeReference, pictureImage } from '../../src/effects/compose.ts';
+import { drawReference, lower, type Pixels } from '../../src/effects/compose.ts';
 import { EFFECTS } from '../../src/effects/index.ts';
 import { FrameReader } from '../../src/engine/media/frames.ts';
 import { describeMedia, openMedia } from '../../src/engine/media/open.ts';
@@ -9,7 +12,7 @@ import { mono, soundBlocks } from '../../src/engine/media/sound.ts';
 import { Mixer } from '../../src/engine/media/mixer.ts';
 import { openFrames, takeFrame, type YuvFrame } from '../../src/engine/media/yuv.ts';
 import { listedTimes, regularTimes } from '../../src/core/media/frame-times.ts';
-import { Renderer, type Picture } from '../../src/engine/render/renderer.ts';
+import { Renderer, type Drawing, type Picture } from '../../src/engine/render/renderer.ts';
 import { HIT_KINDS, type Region } from '../../src/core/montage/types.ts';
 import type { Signals } from '../../src/core/signals/types.ts';
 import { appearances, changes } from '../../src/core/watch/watch.ts';
@@ -21,13 +24,14 @@ import { findHits } from '../../src/core/detectors/index.ts';
 import { VideoSampleSink } from 'mediabunny';
 
 /** A test card: gradients, fine lines, a disc and flat fields in neutral and strong colours. */
-function cardYuv(width: number, height: number, colour: YuvColour): YuvFrame {
+function cardYuv(width: number, height: number, colour: YuvColour = { matrix: 'bt709', fullRange: false }, shift = 0): YuvFrame {
   const cw = width >> 1;
   const data = new Uint8Array(width * height + 2 * cw * (height >> 1));
   for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
-    const disc = Math.hypot(x - width * 0.6, y - height * 0.4) < height * 0.2;
+    const disc = Math.hypot(x - width * (0.6 + shift * 0.02), y - height * 0.4) < height * 0.2;
     const lines = y > height * 0.7 && x < width * 0.4;
-    data[y * width + x] = disc ? 210 : lines ? ((x >> 2) & 1 ? 200 : 50) : 40 + (150 * x) / width;
+    const stripe = Math.floor((x * 48) / width) & 1;
+    data[y * width + x] = disc ? 210 : lines ? (stripe ? 200 : 50) : 40 + (150 * x) / width;
   }
   for (let y = 0; y < height >> 1; y++) for (let x = 0; x < cw; x++) {
     const i = width * height + y * cw + x;
@@ -74,43 +78,121 @@ function difference(a: ArrayLike<number>, b: ArrayLike<number>): { mean: number;
   return { mean: gaps.reduce((s, v) => s + v, 0) / gaps.length, p999: gaps[Math.floor(gaps.length * 0.999)]!, max: gaps.at(-1)! };
 }
 
+/** Passes of a stack at an age, and which shifts of the frame its other pictures are. */
+function stackPasses(effects: EffectUse[], age: number, seed: number): { passes: Pass[]; shifts: number[] } {
+  const accent = { ...PLAIN_ACCENT, id: 'a', name: '', rate: { num: 30, den: 1 }, lead: 2, tail: 8, seed, effects };
+  const shifts: number[] = [];
+  const placed = (list: readonly Pass[]): Pass[] => list.map((pass) => (pass.copies ? {
+    ...pass, copies: pass.copies.map((copy) => {
+      if (!shifts.includes(copy.shift)) shifts.push(copy.shift);
+      return { ...copy, picture: shifts.indexOf(copy.shift), passes: placed(copy.passes) };
+    }),
+  } : pass));
+  const { passes } = accentPasses(prepare(accent, { fps: 30, bpm: 120 }), age, { intensity: 1, seed, fps: 30, mirror: false, run: ALONE }, EFFECTS);
+  return { passes: placed(passes), shifts };
+}
+
+const asUses = (list: readonly [effect: string, params: EffectUse['params'], more?: Partial<EffectUse>][]): EffectUse[] =>
+  list.map(([effect, params, more], i) => ({ id: `e${i}`, effect, version: 1, on: true, params, ...more }));
+
+const asDrawing = (passes: readonly Pass[], main: YuvFrame, others: readonly YuvFrame[] = []): Drawing => ({ picture: picture(main), others: others.map(picture), passes });
+
 const parts = {
   /** GPU against CPU reference for a stack on the test card, in steps of 1/255. */
-  compare(passes: Pass[], width = 192, height = 108) {
-    const yuv = cardYuv(width, height, { matrix: 'bt709', fullRange: false });
-    const gpu = draw().read(picture(yuv), passes, width, height);
-    const image = composeReference(passes, pictureImage(developed(yuv), width, height));
-    const cpu = new Float64Array(gpu.length);
-    const pixel = new Float64Array(4);
-    for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
-      image((x + 0.5 - width / 2) / height, (y + 0.5 - height / 2) / height, pixel);
-      for (let c = 0; c < 3; c++) cpu[(y * width + x) * 4 + c] = 255 * Math.min(1, Math.max(0, fromLinear(pixel[c]!)));
+  compare(list: [effect: string, params: EffectUse['params'], more?: Partial<EffectUse>][], age = 1, seed = 7, width = 192, height = 108) {
+    const { passes, shifts } = stackPasses(asUses(list), age, seed);
+    const main = cardYuv(width, height);
+    const others = shifts.map((shift) => cardYuv(width, height, undefined, shift));
+    const gpu = draw().read(asDrawing(passes, main, others), width, height);
+    const linear = (yuv: YuvFrame): Pixels => ({ width, height, data: developed(yuv) });
+    const cpu = drawReference(lower(passes, { width, height }), linear(main), others.map(linear)).data.map((v) => 255 * Math.min(1, Math.max(0, fromLinear(v))));
+    return { ...difference(gpu, cpu), passes: passes.length };
+  },
+
+  /** A stack drawn at two sizes of the same frame, the larger one averaged down to the smaller. */
+  sizes(list: [effect: string, params: EffectUse['params'], more?: Partial<EffectUse>][], age = 1, seed = 7) {
+    const big = cardYuv(1920, 1080);
+    const { passes, shifts } = stackPasses(asUses(list), age, seed);
+    const others = shifts.map((shift) => cardYuv(1920, 1080, undefined, shift));
+    const at = (width: number, height: number) => draw().read(asDrawing(passes, big, others), width, height);
+    const [small, large] = [at(640, 360), at(1920, 1080)];
+    const mean = new Float64Array(small.length);
+    for (let y = 0; y < 360; y++) for (let x = 0; x < 640; x++) for (let c = 0; c < 4; c++) {
+      let sum = 0;
+      for (let j = 0; j < 3; j++) for (let i = 0; i < 3; i++) sum += toLinear(large[((3 * y + j) * 1920 + 3 * x + i) * 4 + c]! / 255);
+      mean[(y * 640 + x) * 4 + c] = 255 * fromLinear(sum / 9);
     }
-    return difference(gpu, cpu);
+    return difference(small, mean);
+  },
+
+  /** A grey ramp through an effect that leaves it smooth: the largest difference of local means, in steps of 1/255. */
+  ramp() {
+    const [width, height] = [512, 64];
+    const data = new Uint8Array(width * height * 1.5).fill(128);
+    for (let y = 0; y < height; y++) data.fill(128, y * width, (y + 1) * width);
+    const yuv = { width, height, data, colour: { matrix: 'bt709', fullRange: true } } as YuvFrame;
+    // A vignette over even grey is a ramp of very small steps.
+    const { passes } = stackPasses(asUses([['vignette', { amount: 30, size: 0, soft: 300, centreX: -100 }]]), 1, 1);
+    const gpu = draw().read(asDrawing(passes, yuv), width, height);
+    const exact = drawReference(lower(passes, yuv), { width, height, data: developed(yuv) }).data.map((v) => 255 * fromLinear(v));
+    let worst = 0;
+    for (let y = 0; y + 8 <= height; y += 8) for (let x = 0; x + 8 <= width; x += 8) {
+      let gap = 0;
+      for (let j = 0; j < 8; j++) for (let i = 0; i < 8; i++) gap += gpu[((y + j) * width + x + i) * 4]! - exact[((y + j) * width + x + i) * 4]!;
+      worst = Math.max(worst, Math.abs(gap / 64));
+    }
+    return worst;
+  },
+
+  /** A blur of a point or a step against the sum over all pixels in double precision, in 255ths of the brightest result. */
+  blur(shape: 'point' | 'step', radiusPx: number) {
+    const [width, height] = [512, 512];
+    const data = new Uint8Array(width * height * 1.5).fill(128);
+    for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
+      // A point is a square as large as a third of the radius, else nothing of it would be left in eight bits.
+      const side = Math.max(1, radiusPx / 3);
+      data[y * width + x] = (shape === 'step' ? x >= 250 : Math.abs(x - 250) < side && Math.abs(y - 260) < side) ? 255 : 0;
+    }
+    const yuv = { width, height, data, colour: { matrix: 'bt709', fullRange: true } } as YuvFrame;
+    const { passes } = stackPasses(asUses([['soft', { radius: (radiusPx * 100) / height }]]), 1, 1);
+    const gpu = draw().read(asDrawing(passes, yuv), width, height);
+    const source = developed(yuv);
+    const sigma = radiusPx / 2;
+    const weights = Array.from({ length: 2 * Math.ceil(5 * sigma) + 1 }, (_, i) => Math.exp(-((i - Math.ceil(5 * sigma)) ** 2) / (2 * sigma * sigma)));
+    const total = weights.reduce((a, b) => a + b, 0);
+    const mirror = (i: number, n: number): number => { const m = ((i % (2 * n)) + 2 * n) % (2 * n); return m < n ? m : 2 * n - 1 - m; };
+    const half = (weights.length - 1) / 2;
+    const across = new Float64Array(width * height);
+    for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) weights.forEach((w, i) => (across[y * width + x]! += (w / total) * source[(y * width + mirror(x + i - half, width)) * 4]!));
+    let worst = 0;
+    for (let y = 8; y < height; y += 7) for (let x = 0; x < width; x++) {
+      let sum = 0;
+      weights.forEach((w, i) => (sum += (w / total) * across[mirror(y + i - half, height) * width + x]!));
+      // In linear light, beyond what one step of the eight bits (half for rounding, half for dither) explains.
+      const v = gpu[(y * width + x) * 4]!;
+      worst = Math.max(worst, (sum - toLinear(Math.min(255, v + 1) / 255)) * 255, (toLinear(Math.max(0, v - 1) / 255) - sum) * 255);
+    }
+    return worst;
   },
 
   /** An untouched frame after the round trip through the renderer, against plain conversion. */
   roundTrip(colour: YuvColour) {
     const yuv = cardYuv(192, 108, colour);
-    const gpu = draw().read(picture(yuv), [], 192, 108);
+    const gpu = draw().read(asDrawing([], yuv), 192, 108);
     const cpu = Float64Array.from(developed(yuv), (v, i) => (i % 4 === 3 ? 255 : 255 * fromLinear(v)));
     return difference(gpu, cpu);
   },
 
-  resolve: (effect: string, params: Record<string, number>, seed = 7, age = 1) => {
-    const spec = EFFECTS.get(effect)!;
-    const defaults = Object.fromEntries(Object.entries(spec.params).map(([name, p]) => [name, p.default]));
-    return { effect, uniforms: spec.resolve({ ...defaults, ...params }, { seed, age, lead: 2, tail: 8, fps: 30 })! };
-  },
+  resolve: (effect: string, params: EffectUse['params'], seed = 7, age = 1) => stackPasses(asUses([[effect, params]]), age, seed).passes[0]!,
 
   /** The canvas's own bytes against a read back of the same draw, and the precision in use. */
   screen(passes: Pass[]) {
     const yuv = cardYuv(192, 108, { matrix: 'bt709', fullRange: false });
     const r = draw();
-    r.show(picture(yuv), passes, 192, 108);
+    r.show({ drawing: asDrawing(passes, yuv), key: null }, 192, 108);
     const copy = new OffscreenCanvas(192, 108).getContext('2d')!;
     copy.drawImage(r.canvas, 0, 0);
-    return { ...difference(copy.getImageData(0, 0, 192, 108).data, r.read(picture(yuv), passes, 192, 108)), precision: r.precision };
+    return { ...difference(copy.getImageData(0, 0, 192, 108).data, r.read(asDrawing(passes, yuv), 192, 108)), precision: r.precision };
   },
 
   /** Draws, loses the context, waits for it to come back, draws again. */
@@ -119,10 +201,10 @@ const parts = {
     let restored = 0;
     const r = new Renderer(canvas, () => restored++);
     const yuv = cardYuv(64, 36, { matrix: 'bt709', fullRange: false });
-    const before = r.read(picture(yuv), passes, 64, 36);
+    const before = r.read(asDrawing(passes, yuv), 64, 36);
     r.loseContext(50);
     await new Promise((resolve) => setTimeout(resolve, 400));
-    return { restored, ...difference(r.read(picture(yuv), passes, 64, 36), before) };
+    return { restored, ...difference(r.read(asDrawing(passes, yuv), 64, 36), before) };
   },
 
   describe: (url: string) => describeMedia({ url }, 'It').then(
@@ -155,7 +237,7 @@ const parts = {
     const yuv = await takeFrame(sample!);
     const rotation = await media.video!.getRotation();
     const [width, height] = rotation % 180 ? [yuv.height, yuv.width] : [yuv.width, yuv.height];
-    const bytes = draw().read({ yuv, rotation, aspect: width! / height!, fit: 'fit' }, [], width! & ~1, height! & ~1);
+    const bytes = draw().read({ picture: { yuv, rotation, aspect: width! / height!, fit: 'fit' }, others: [], passes: [] }, width! & ~1, height! & ~1);
     media.input.dispose();
     const mean = [0, 0, 0];
     for (let i = 0; i < bytes.length; i++) if (i % 4 < 3) mean[i % 4]! += bytes[i]! / (bytes.length / 4);

@@ -1,6 +1,7 @@
 /** One small true frame of the montage, drawn by the same renderer as all else. */
 import { useEffect, useRef } from 'react';
-import type { Audition, ShowOptions } from '../../engine/index.ts';
+import type { Audition } from '../../core/plan/plan.ts';
+import type { ShowOptions } from '../../engine/index.ts';
 import { database } from '../../engine/storage/database.ts';
 import { derivedNow } from '../stores/derived.ts';
 import { studio, useMedia } from '../stores/media.ts';
@@ -32,7 +33,7 @@ function remember(key: string, bitmap: ImageBitmap): void {
 /** The key under which a plain source frame is kept between visits. */
 function storedKey(frame: number): string | null {
   const derived = derivedNow();
-  const picture = derived?.planner.at(frame, true).picture;
+  const picture = derived?.planner.at(frame, { plain: true }).picture;
   const source = derived?.montage.sources.find((s) => s.id === picture?.source);
   return picture && source ? `${source.fingerprint}:${picture.frame}` : null;
 }

@@ -1,6 +1,6 @@
 /** The picture with its transport. Pictures follow the playhead; what comes too late is dropped. */
-import { useEffect, useRef, useState } from 'react';
-import { ChevronLeft, ChevronRight, Pause, Play, Plus, Repeat2, SkipBack, SkipForward } from 'lucide-react';
+import { useEffect, useRef, useState, type ReactNode } from 'react';
+import { ChevronLeft, ChevronRight, Pause, Play, Plus, Repeat2, SkipBack, SkipForward, SquareSplitHorizontal } from 'lucide-react';
 import { timecode } from '../../core/units/time.ts';
 import { sentence, transfer, type ShowOptions } from '../../engine/index.ts';
 import { addHitHere, chooseNext, step } from '../stores/actions.ts';
@@ -10,7 +10,8 @@ import { studio, useMedia } from '../stores/media.ts';
 import { retune, togglePlaying } from '../stores/player.ts';
 import { notice, usePreferences, useSession } from '../stores/session.ts';
 import { RegionDrawer } from './region-drawer.tsx';
-import { useAudition } from '../shape/audition.ts';
+import { RegionOverlay } from '../shape/region-overlay.tsx';
+import { useAudition } from '../shape/shaping.ts';
 
 /** Heights tried in turn: playing drops size before it drops frames. */
 const HEIGHTS = [540, 432, 360, 270, 180];
@@ -49,7 +50,7 @@ class Painter {
 
 export function Stage({ audition: auditioning }: { audition: boolean }) {
   const derived = useDerived();
-  const { playhead, plain, playing } = useSession();
+  const { playhead, plain, playing, line: comparing } = useSession();
   const { listed, epoch } = useMedia();
   const audition = useAudition(auditioning);
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -80,11 +81,11 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
     if (!montage || !ready) return;
     const { width, height } = montage.settings;
     const lines = Math.min(HEIGHTS[playing ? size : 0]!, height);
-    const options: ShowOptions = { plain, height: lines & ~1, width: Math.round((lines * width) / height) & ~1, audition };
+    const options: ShowOptions = { plain, height: lines & ~1, width: Math.round((lines * width) / height) & ~1, audition, draft: playing, line: comparing ?? undefined };
     painter.current.ask(() => studio().show(playhead, options));
     const frameTime = 1000 / (derived?.line.fps ?? 30);
     if (playing && painter.current.cost > frameTime * 1.05 && size < HEIGHTS.length - 1) setSize(size + 1);
-  }, [montage, playhead, plain, playing, audition, ready, epoch, size, derived?.line.fps]);
+  }, [montage, playhead, plain, playing, comparing, audition, ready, epoch, size, derived?.line.fps]);
 
   if (!derived) return null;
   const { line, shown } = derived;
@@ -96,6 +97,10 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
         <canvas ref={canvas} hidden />
         {line.count === 0 && <p className="absolute text-fog">Bring in footage to see it here.</p>}
         <RegionDrawer />
+        <OnPicture aspect={settings.width / settings.height}>
+          {auditioning && <RegionOverlay aspect={settings.width / settings.height} />}
+          {comparing !== null && <CompareLine share={comparing} />}
+        </OnPicture>
         {plain && <p className="absolute top-5 left-5 rounded bg-night/80 px-2 py-1 text-tide">Without accents</p>}
       </div>
       <div className="flex items-center gap-2 px-4 pb-2 whitespace-nowrap">
@@ -109,6 +114,7 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
         <Speeds />
         <button className="key-quiet" title={`Hold ${keyLabel(COMPARE_KEY)} to compare`} aria-pressed={plain}
           onPointerDown={() => useSession.setState({ plain: true })} onPointerUp={() => useSession.setState({ plain: false })} onPointerLeave={() => useSession.setState({ plain: false })}>Compare</button>
+        <button className="key-quiet px-1" aria-label="Line of comparison" title="A line across the picture: plain to its left" aria-pressed={comparing !== null} onClick={() => useSession.setState({ line: comparing === null ? 0.5 : null })}><SquareSplitHorizontal size={15} className={comparing === null ? '' : 'text-lamp'} /></button>
         <button className="key-quiet" title="Add a hit here (H)" onClick={addHitHere}><Plus size={14} />Hit here</button>
         <span className="grow" />
         <BigStep />
@@ -116,6 +122,34 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
         <span className="mono text-[12px] text-fog" title={`${settings.width}×${settings.height}`}>frame {playhead}/{Math.max(0, line.count - 1)}{on >= 0 ? ` · hit ${on + 1}` : ''}</span>
       </div>
     </section>
+  );
+}
+
+/** A layer that lies exactly over the drawn picture. */
+function OnPicture({ aspect, children }: { aspect: number; children: ReactNode }) {
+  return (
+    <div className="pointer-events-none absolute inset-3 flex items-center justify-center" style={{ containerType: 'size' }}>
+      <div className="relative *:pointer-events-auto" style={{ aspectRatio: aspect, width: `min(100cqw, ${100 * aspect}cqh)` }}>{children}</div>
+    </div>
+  );
+}
+
+function CompareLine({ share }: { share: number }) {
+  return (
+    <div role="slider" tabIndex={0} aria-label="Line of comparison" aria-valuenow={Math.round(share * 100)} className="absolute inset-y-0 -ml-2 w-4 cursor-ew-resize touch-none" style={{ left: `${share * 100}%` }}
+      onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+      onPointerMove={(event) => {
+        if (!event.currentTarget.hasPointerCapture(event.pointerId)) return;
+        const box = event.currentTarget.parentElement!.getBoundingClientRect();
+        useSession.setState({ line: Math.min(1, Math.max(0.01, (event.clientX - box.left) / box.width)) });
+      }}
+      onKeyDown={(event) => {
+        const by = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
+        if (!by) return;
+        event.preventDefault();
+        event.stopPropagation();
+        useSession.setState({ line: Math.min(1, Math.max(0.01, share + by)) });
+      }} />
   );
 }
 

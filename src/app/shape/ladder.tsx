@@ -1,50 +1,93 @@
 /** The frame ladder: frames across, parameters down, values in the cells. */
 import { useRef, useState } from 'react';
-import { dropKey, setEase, setKey, setParam } from '../../core/montage/edits.ts';
-import { EASING_NAMES, evaluate, type Envelope, type EasingName } from '../../core/envelopes/envelope.ts';
+import { Brush } from 'lucide-react';
+import { changeEnvelope, together, type Edit } from '../../core/montage/edits.ts';
+import { shownValues } from '../../core/accents/passes.ts';
+import { keyedOn, keyOn, rekeyedOn, type PreparedUse } from '../../core/accents/prepare.ts';
+import { EASING_NAMES, type Easing } from '../../core/envelopes/easing.ts';
+import { endedIn, evaluate, replaced } from '../../core/envelopes/envelope.ts';
+import { envelopeOf, isMoved, type Param } from '../../core/generators/generators.ts';
 import type { ParamSpec } from '../../core/accents/effect-spec.ts';
-import type { Accent, EffectUse } from '../../core/montage/types.ts';
+import type { EffectUse } from '../../core/montage/types.ts';
 import { EFFECTS } from '../../effects/index.ts';
-import { fps } from '../../core/units/time.ts';
-import { scaleFrames } from '../../core/envelopes/envelope.ts';
 import { FramePicture } from '../parts/frame-picture.tsx';
 import { seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
 import { useSession } from '../stores/session.ts';
-import { useAudition, useChosenAccent, useShapingFrame } from './audition.ts';
+import { allUses, chooseRow, rowId, useLaid, useShaping, type Row } from './shaping.ts';
 
 const CELL = 54;
+/** Frames shown at once of accents that last until something far away. */
+const MOST_COLUMNS = 160;
 
 /** Up to three figures that matter. */
-const shown = (value: number): string => String(Math.abs(value) >= 100 ? Math.round(value) : Math.round(value * 10) / 10);
+export const shown = (value: number): string => String(Math.abs(value) >= 100 ? Math.round(value) : Math.round(value * 10) / 10);
+
+type Laid = NonNullable<ReturnType<typeof useLaid>>;
+
+interface RowInfo extends Row {
+  readonly spec: ParamSpec;
+  readonly effect: string;
+  readonly data: EffectUse;
+  readonly prepared: PreparedUse | undefined;
+}
+
+/** Rows of an accent: what is shaped or can be, nested stacks under what they belong to. */
+export function rowsOf({ accent, lying }: Laid, all: boolean): RowInfo[] {
+  const prepared = new Map<string, PreparedUse>();
+  const note = (uses: readonly PreparedUse[]): void => uses.forEach((use) => {
+    prepared.set(use.id, use);
+    note(use.stack);
+  });
+  note(lying.accent.effects);
+  return allUses(accent.effects).flatMap(({ use, parent }) => {
+    const spec = EFFECTS.get(use.effect);
+    if (!spec) return [];
+    const effect = parent ? `${EFFECTS.get(parent.effect)?.name ?? parent.effect} › ${spec.name}` : spec.name;
+    return Object.entries(spec.params)
+      .filter(([name, p]) => all || (!p.choices && typeof use.params[name] === 'object') || (p.identity !== undefined && use.params[name] !== undefined && use.params[name] !== p.identity))
+      .map(([param, paramSpec]) => ({ use: use.id, param, spec: paramSpec, effect, data: use, prepared: prepared.get(use.id) }));
+  });
+}
+
+/** Sets a value on a frame of a row, and of all rows chosen with it. */
+function put(laid: Laid, rows: readonly RowInfo[], row: RowInfo, frame: number, value: number): Edit {
+  const { also } = useShaping.getState();
+  const taken = also.has(rowId(row)) ? rows.filter((r) => also.has(rowId(r))) : [row];
+  return together(taken.map((r) => changeEnvelope(laid.accent.id, r.use, r.param, r.spec.default,
+    (envelope) => keyedOn(envelope, laid.places, frame, Math.min(r.spec.max, Math.max(r.spec.min, value))))));
+}
 
 export function Ladder() {
   const derived = useDerived();
-  const accent = useChosenAccent();
-  const frame = useShapingFrame();
-  const audition = useAudition(true);
+  const laid = useLaid();
   const playhead = useSession((s) => s.playhead);
+  const painting = useShaping((s) => s.painting);
   const [all, setAll] = useState(false);
-  if (!derived || !accent) return <div className="border-t border-rope bg-deck p-3 text-fog">Choose or make an accent to shape it here.</div>;
-  const columns = Array.from({ length: accent.lead + accent.tail + 1 }, (_, i) => i - accent.lead);
-  const factor = derived.line.fps / fps(accent.rate);
+  if (!derived || !laid) return <div className="border-t border-rope bg-deck p-3 text-fog">{derived?.montage.accents.length ? 'Keep a hit first: accents are shaped on one.' : 'Choose or make an accent to shape it here.'}</div>;
+  const { accent, lying, audition } = laid;
+  const columns = Array.from({ length: Math.min(MOST_COLUMNS, lying.accent.lead + lying.accent.tail + 1) }, (_, i) => i - lying.accent.lead);
+  const rows = rowsOf(laid, all);
   const { width, height } = derived.montage.settings;
   return (
-    <section aria-label="Frame ladder" className="max-h-[272px] overflow-auto border-t border-rope bg-deck">
+    <section aria-label="Frame ladder" className="max-h-[252px] overflow-auto border-t border-rope bg-deck">
       <table className="border-separate border-spacing-0" role="grid" aria-label={`Values of ${accent.name} over its frames`}>
         <thead>
           <tr>
-            <th scope="col" className="sticky left-0 z-10 min-w-52 bg-deck px-3 text-left align-bottom caption">
-              <button className="key-quiet -ml-1.5" aria-pressed={all} onClick={() => setAll(!all)}>{all ? 'Fewer rows' : 'All rows'}</button>
+            <th scope="col" className="sticky top-0 left-0 z-20 min-w-56 bg-deck px-3 text-left align-bottom caption">
+              <span className="-ml-1.5 flex items-center gap-1">
+                <button className="key-quiet" aria-pressed={all} onClick={() => setAll(!all)}>{all ? 'Fewer rows' : 'All rows'}</button>
+                <button className={`key-quiet ${painting ? 'text-lamp' : ''}`} aria-pressed={painting} title="Painting: a pressed cell's value is laid on all cells the pointer goes over" onClick={() => useShaping.setState({ painting: !painting })}><Brush size={13} />Paint</button>
+              </span>
               <span className="block">frames from the hit</span>
             </th>
             {columns.map((at) => {
-              const place = frame === null ? null : frame + scaleFrames(at, factor);
+              const place = lying.frame + at;
               return (
-                <th key={at} scope="col" className="p-px align-bottom" style={{ minWidth: CELL }}>
-                  <button className={`block w-full border ${at === 0 ? 'border-lamp' : place === playhead ? 'border-sail' : 'border-transparent'}`} aria-label={`Go to frame ${at} of the accent`} onClick={() => place !== null && seek(place)}>
-                    {place !== null && place >= 0 && place < derived.line.count && <FramePicture frame={place} width={108} height={Math.round((108 * height) / width)} plain={false} audition={audition} label={`Frame ${at} with the accent`} />}
+                <th key={at} scope="col" className="sticky top-0 z-10 bg-deck p-px align-bottom" style={{ minWidth: CELL }}>
+                  <button className={`block w-full border ${at === 0 ? 'border-lamp' : place === playhead ? 'border-sail' : 'border-transparent'}`} aria-label={`Go to frame ${at} of the accent`} onClick={() => seek(place)}>
+                    {place >= 0 && place < derived.line.count && <FramePicture frame={place} width={108} height={Math.round((108 * height) / width)} plain={false} audition={audition} label={`Frame ${at} with the accent`} />}
                     <span className={`mono block text-[11px] font-normal ${at === 0 ? 'bg-lamp text-night' : 'text-fog'}`}>{at > 0 ? `+${at}` : at}</span>
                   </button>
                 </th>
@@ -52,110 +95,147 @@ export function Ladder() {
             })}
           </tr>
         </thead>
-        <tbody>
-          {accent.effects.flatMap((use) => {
-            const spec = EFFECTS.get(use.effect);
-            return spec ? Object.entries(spec.params).filter(([name, p]) => !p.choices && (all || p.identity !== undefined || typeof use.params[name] === 'object')).map(([name, param]) => (
-              <LadderRow key={`${use.id}/${name}`} accent={accent} use={use} effect={spec.name} name={name} param={param} columns={columns} />
-            )) : [];
-          })}
-        </tbody>
+        <tbody>{rows.map((row) => <LadderRow key={rowId(row)} laid={laid} rows={rows} row={row} columns={columns} />)}</tbody>
       </table>
+      {rows.length === 0 && <p className="px-3 py-2 text-fog">Nothing is shaped yet: add an effect, or show all rows.</p>}
     </section>
   );
 }
 
-interface RowProps { accent: Accent; use: EffectUse; effect: string; name: string; param: ParamSpec; columns: readonly number[] }
-
-function LadderRow({ accent, use, effect, name, param, columns }: RowProps) {
-  const envelope: Envelope = use.params[name] ?? param.default;
-  const keys = typeof envelope === 'number' ? [] : envelope;
-  const ends = keys.length > 0 && param.identity !== undefined && (evaluate(envelope, accent.tail) !== param.identity || (accent.lead > 0 && evaluate(envelope, -accent.lead) !== param.identity));
-  const clamp = (value: number): number => Math.min(param.max, Math.max(param.min, value));
-  const put = (at: number, value: number, group?: string): void => edit(setKey(accent.id, use.id, name, at, clamp(value), param.default), group);
-  const quiet = keys.length === 0 && envelope === (param.identity ?? param.default);
+function LadderRow({ laid, rows, row, columns }: { laid: Laid; rows: readonly RowInfo[]; row: RowInfo; columns: readonly number[] }) {
+  const { accent, places, lying } = laid;
+  const { spec, data, effect } = row;
+  const chosen = useShaping((s) => s.row !== null && rowId(s.row) === rowId(row));
+  const also = useShaping((s) => s.also.has(rowId(row)));
+  const param: Param = data.params[row.param] ?? spec.default;
+  const envelope = envelopeOf(param);
+  const timed = replaced(envelope, places.of);
+  const shaped = typeof envelope !== 'number';
+  const { identity } = spec;
+  const ends = shaped && identity !== undefined && spec.scales !== false && (evaluate(timed, places.tail) !== identity || (places.lead > 0 && evaluate(timed, -places.lead) !== identity));
+  const quiet = !shaped && !isMoved(param) && envelope === (identity ?? spec.default);
+  const change = (work: Parameters<typeof changeEnvelope>[4]): void => edit(changeEnvelope(accent.id, row.use, row.param, spec.default, work));
   return (
-    <tr className={use.on ? '' : 'opacity-40'}>
-      <th scope="row" className="sticky left-0 z-10 bg-deck px-3 py-0 text-left font-normal whitespace-nowrap">
+    <tr className={data.on ? '' : 'opacity-40'} data-row={rowId(row)}>
+      <th scope="row" className={`sticky left-0 z-10 px-3 py-0 text-left font-normal whitespace-nowrap ${chosen ? 'bg-plank' : 'bg-deck'}`}>
         <span className="flex items-center gap-1.5">
-          <span className="text-[11px] text-fog">{effect}</span>
-          <span className={quiet ? 'text-fog' : 'text-sail'} title={param.doc}>{param.label}</span>
-          <span className="text-[11px] text-fog">{param.unit}</span>
-          {ends && <span className="text-ember" title="Does not end where it does nothing: the picture will jump.">●</span>}
+          <input type="checkbox" className="accent-tide" aria-label={`Set ${effect} ${spec.label} with other rows`} title="Rows that are ticked take each value together" checked={also} onChange={() => {
+            const next = new Set(useShaping.getState().also);
+            if (!next.delete(rowId(row))) next.add(rowId(row));
+            useShaping.setState({ also: next });
+          }} />
+          <button className="flex items-center gap-1.5" onClick={() => { chooseRow(row, useShaping.getState().at); useShaping.setState({ tab: 1 }); }}>
+            <span className="text-[11px] text-fog">{effect}</span>
+            <span className={quiet ? 'text-fog' : 'text-sail'} title={spec.doc}>{spec.label}</span>
+          </button>
+          <span className="text-[11px] text-fog">{spec.unit === 'choice' ? '' : spec.unit}</span>
+          {isMoved(param) && <span className="rounded bg-tide/25 px-1 text-[10px] text-tide" title="A generator moves it">{param.by.kind}</span>}
           <span className="grow" />
-          {keys.length > 0 && <button className="key-quiet px-0 text-[11px]" aria-label={`Make ${effect} ${param.label} steady`} title="Remove all keys" onClick={() => edit(setParam(accent.id, use.id, name, param.identity ?? evaluate(envelope, 0)))}>clear</button>}
+          {ends && <button className="px-0 text-[11px] text-ember" aria-label={`Mend the ends of ${effect} ${spec.label}`} title="It does not end where it does nothing: the picture will jump. Mends both ends." onClick={() => change((e) => endedIn(e, identity, places.lead > 0 ? places.at(-places.lead) : 0, places.at(places.tail)))}>mend</button>}
+          {shaped && <button className="key-quiet px-0 text-[11px]" aria-label={`Make ${effect} ${spec.label} steady`} title="Remove all keys" onClick={() => change(() => identity ?? evaluate(timed, 0))}>clear</button>}
         </span>
       </th>
-      {columns.map((at) => (
-        <Cell key={at} at={at} value={evaluate(envelope, at)} ease={keys.find((key) => key.at === at)?.ease ?? null} param={param} shaped={keys.length > 0} label={`${effect} ${param.label} at ${at}`}
-          onValue={(value, dragging) => put(at, value, dragging ? `${use.id}/${name}/${at}` : undefined)}
-          onDrop={() => edit(dropKey(accent.id, use.id, name, at))}
-          onEase={(ease) => edit(setEase(accent.id, use.id, name, at, ease))} />
-      ))}
+      {columns.map((at) => {
+        const key = keyOn(envelope, places, at);
+        const raw = evaluate(timed, at);
+        const drawn = row.prepared && isMoved(param) ? (shownValues(lying.accent, row.prepared, at, lying, EFFECTS)[row.param] ?? raw) : raw;
+        return (
+          <Cell key={at} at={at} value={drawn} set={raw} ease={key?.ease ?? null} spec={spec} shaped={shaped || isMoved(param)} label={`${effect} ${spec.label} at ${at}`} row={row}
+            onValue={(value, dragging) => edit(put(laid, rows, row, at, value), dragging ? `${rowId(row)}/${at}` : undefined)}
+            onPaint={(id, frame, value) => {
+              const other = rows.find((r) => rowId(r) === id);
+              if (other) edit(put(laid, rows, other, frame, value), `paint-${accent.id}`);
+            }}
+            onDrop={() => change((e) => rekeyedOn(e, places, at, () => null))}
+            onEase={(ease) => change((e) => rekeyedOn(e, places, at, (k) => ({ ...k, ease })))} />
+        );
+      })}
     </tr>
   );
 }
 
 interface CellProps {
-  at: number; value: number; ease: EasingName | null; param: ParamSpec; label: string;
+  at: number; row: RowInfo; spec: ParamSpec; label: string;
+  /** What is drawn, generators included, and what is set. */
+  value: number; set: number;
+  ease: Easing | null;
   /** The parameter has keys somewhere. */
   shaped: boolean;
-  onValue(value: number, dragging: boolean): void; onDrop(): void; onEase(ease: EasingName): void;
+  onValue(value: number, dragging: boolean): void; onDrop(): void; onEase(ease: Easing): void;
+  onPaint(row: string, frame: number, value: number): void;
 }
 
-const EASE_MARKS: Record<EasingName, string> = { hold: '▔', linear: '╱', ease: '∿', 'fast out': '⌒', 'slow out': '⌣', 'both slow': 'S' };
+const EASE_MARKS: Record<string, string> = { hold: '▔', linear: '╱', ease: '∿', 'fast out': '⌒', 'slow out': '⌣', 'both slow': 'S', overshoot: '↝', bounce: '⌵' };
+const easeName = (ease: Easing): string => (typeof ease === 'string' ? ease : 'own curve');
+
+/** Step and range of dragging. */
+export function dragStep(spec: ParamSpec): number {
+  const span = Math.min(spec.max - spec.min, 4 * Math.max(1, Math.abs(spec.default - (spec.identity ?? 0)), spec.max / 8));
+  return spec.choices ? 1 : spec.unit === 'stops' || span < 20 ? 0.1 : 1;
+}
 
 /**
  * Drag up or down to change, type a number, Delete removes the key, E goes through the easings.
  * A filled cell holds a key; the fill shows the value between the limits.
  */
-function Cell({ at, value, ease, param, label, shaped, onValue, onDrop, onEase }: CellProps) {
+function Cell({ at, row, value, set, ease, spec, label, shaped, onValue, onDrop, onEase, onPaint }: CellProps) {
   const [typing, setTyping] = useState<string | null>(null);
-  const drag = useRef<{ y: number; value: number; moved: boolean } | null>(null);
-  const span = Math.min(param.max - param.min, 4 * Math.max(1, Math.abs(param.default - (param.identity ?? 0)), param.max / 8));
-  const step = param.unit === 'stops' || span < 20 ? 0.1 : 1;
-  const base = param.identity ?? param.min;
-  const height = Math.min(1, Math.abs(value - base) / Math.max(1e-6, Math.max(param.max - base, base - param.min) * 0.4));
+  const drag = useRef<{ y: number; value: number; moved: boolean; paint: boolean } | null>(null);
+  const step = dragStep(spec);
+  const base = spec.identity ?? spec.min;
+  const within = Math.min(spec.max, Math.max(spec.min, value));
+  const past = within !== value;
+  const height = Math.min(1, Math.abs(within - base) / Math.max(1e-6, Math.max(spec.max - base, base - spec.min) * 0.4));
+  const text = spec.choices ? (spec.choices[Math.round(within)] ?? shown(within)) : shown(within);
   const finish = (): void => {
     const number = Number(typing?.replace(',', '.'));
     if (typing !== null && typing.trim() !== '' && Number.isFinite(number)) onValue(number, false);
     setTyping(null);
   };
   const move = (event: React.KeyboardEvent<HTMLTableCellElement>, columns: number, rows: number): void => {
-    const row = event.currentTarget.parentElement as HTMLTableRowElement;
+    const line = event.currentTarget.parentElement as HTMLTableRowElement;
     const target = rows === 0
-      ? row.cells[event.currentTarget.cellIndex + columns]
-      : (row.parentElement as HTMLTableSectionElement).rows[row.sectionRowIndex + rows]?.cells[event.currentTarget.cellIndex];
+      ? line.cells[event.currentTarget.cellIndex + columns]
+      : (line.parentElement as HTMLTableSectionElement).rows[line.sectionRowIndex + rows]?.cells[event.currentTarget.cellIndex];
     target?.focus();
     event.preventDefault();
     event.stopPropagation();
   };
   return (
     <td
-      role="gridcell" tabIndex={0} aria-label={`${label}: ${shown(value)}${ease ? `, key, ${ease}` : ''}`} data-at={at} data-key={ease ? '' : undefined}
+      role="gridcell" tabIndex={0} aria-label={`${label}: ${text}${ease ? `, key, ${easeName(ease)}` : ''}${past ? ', past its limit' : ''}`} data-at={at} data-cell={rowId(row)} data-key={ease ? '' : undefined}
       className={`relative h-6 cursor-ns-resize border-b border-l border-rope p-0 text-center select-none ${at === 0 ? 'bg-lamp/10' : ''}`}
+      onFocus={() => chooseRow(row, at)}
       onPointerDown={(event) => {
         if (event.button !== 0 || typing !== null) return;
         event.currentTarget.setPointerCapture(event.pointerId);
-        drag.current = { y: event.clientY, value, moved: false };
+        drag.current = { y: event.clientY, value: set, moved: false, paint: useShaping.getState().painting };
       }}
       onPointerMove={(event) => {
         const from = drag.current;
         if (!from) return;
+        if (from.paint) {
+          const under = document.elementFromPoint(event.clientX, event.clientY)?.closest<HTMLElement>('[data-cell]');
+          if (under && (under !== event.currentTarget || from.moved)) {
+            from.moved = true;
+            onPaint(under.dataset['cell']!, Number(under.dataset['at']), from.value);
+          }
+          return;
+        }
         const by = Math.round((from.y - event.clientY) / 2) * step * (event.shiftKey ? 0.2 : 1);
         if (by === 0 && !from.moved) return;
         from.moved = true;
         onValue(Math.round((from.value + by) * 100) / 100, true);
       }}
       onPointerUp={() => (drag.current = null)}
-      onDoubleClick={() => setTyping(shown(value))}
+      onDoubleClick={() => setTyping(shown(set))}
       onKeyDown={(event) => {
         if (typing !== null || event.ctrlKey || event.metaKey) return;
         if (event.key === 'Delete' || event.key === 'Backspace') onDrop();
-        else if (event.key === 'Enter') setTyping(shown(value));
+        else if (event.key === 'Enter') setTyping(shown(set));
         else if (/^[-0-9.]$/.test(event.key)) setTyping(event.key);
-        else if (event.key === 'e' && ease) onEase(EASING_NAMES[(EASING_NAMES.indexOf(ease) + 1) % EASING_NAMES.length]!);
-        else if (event.key === '+') onValue(value + step, true);
+        else if (event.key === 'e' && ease) onEase(EASING_NAMES[(EASING_NAMES.indexOf(ease as never) + 1) % EASING_NAMES.length]!);
+        else if (event.key === '+') onValue(set + step, true);
         else if (event.key === 'ArrowRight') return move(event, 1, 0);
         else if (event.key === 'ArrowLeft') return move(event, -1, 0);
         else if (event.key === 'ArrowUp') return move(event, 0, -1);
@@ -167,7 +247,7 @@ function Cell({ at, value, ease, param, label, shaped, onValue, onDrop, onEase }
     >
       {shaped && <span aria-hidden className={`absolute inset-x-0 bottom-0 ${ease ? 'bg-tide/45' : 'bg-tide/15'}`} style={{ height: `${height * 100}%` }} />}
       {typing === null ? (
-        <span className={`mono relative text-[11px] ${ease ? 'font-semibold text-sail' : 'text-fog'}`}>{shown(value)}</span>
+        <span className={`mono relative text-[11px] ${past ? 'text-ember underline' : ease ? 'font-semibold text-sail' : 'text-fog'}`}>{text}</span>
       ) : (
         <input autoFocus className="mono relative w-full bg-night text-center text-[11px]" aria-label={`New value of ${label}`} value={typing} onChange={(event) => setTyping(event.currentTarget.value)} onBlur={finish}
           onKeyDown={(event) => {
@@ -176,7 +256,7 @@ function Cell({ at, value, ease, param, label, shaped, onValue, onDrop, onEase }
             if (event.key === 'Escape') setTyping(null);
           }} />
       )}
-      {ease && <span aria-hidden className="absolute top-0 right-0.5 text-[8px] leading-3 text-lamp" title={ease}>{EASE_MARKS[ease]}</span>}
+      {ease && <span aria-hidden className="absolute top-0 right-0.5 text-[8px] leading-3 text-lamp" title={easeName(ease)}>{EASE_MARKS[easeName(ease)] ?? '≀'}</span>}
     </td>
   );
 }

@@ -1,8 +1,9 @@
 /** Rules: which accent lies on which hits. */
 import { useNavigate } from 'react-router';
+import { nanoid } from 'nanoid';
 import { Trash2 } from 'lucide-react';
-import { changeRule, override, removeRule } from '../../core/montage/edits.ts';
-import { HIT_KINDS, type HitKind, type Rule } from '../../core/montage/types.ts';
+import { addBed, changeBed, changeRule, override, removeBed, removeRule } from '../../core/montage/edits.ts';
+import { HIT_KINDS, type Bed, type HitKind, type Rule } from '../../core/montage/types.ts';
 import { timecode } from '../../core/units/time.ts';
 import type { Placement } from '../../core/rules/placements.ts';
 import { KIND_COLOURS, kindName } from '../parts/kinds.ts';
@@ -10,6 +11,7 @@ import { choose, spreadAccent } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
 import { useSession } from '../stores/session.ts';
+import { Safety } from './safety.tsx';
 
 export function Spread() {
   const derived = useDerived()!;
@@ -36,6 +38,8 @@ export function Spread() {
           </select>
         </label>
       )}
+      <Beds />
+      <Safety />
       <h2 className="caption">On the chosen hit</h2>
       {here.length === 0 && <p className="text-fog">{chosen ? 'No rule lays an accent on this hit.' : 'Choose a hit in the sheet below.'}</p>}
       {here.map((placement) => <PlacementRow key={placement.key} placement={placement} />)}
@@ -82,7 +86,87 @@ function RuleRow({ rule, kinds, count }: { rule: Rule; kinds: readonly HitKind[]
           <option value="each">each hit</option><option value="first">the first</option><option value="last">the last</option>
         </select>
       </label>
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 text-[12px] text-fog">
+        <label className="flex items-center gap-1"><input type="checkbox" className="accent-lamp" checked={rule.mirror} onChange={(event) => change({ mirror: event.currentTarget.checked })} />mirror every second</label>
+        <label className="flex items-center gap-1">spread<input className="field mono w-14 py-0" type="number" min={0} max={100} step={5} aria-label="Random spread of intensity in percent" value={Math.round(rule.spread * 100)} onChange={(event) => change({ spread: Math.min(1, Math.max(0, Number(event.currentTarget.value) / 100)) }, 'spread')} />%</label>
+        <label className="flex items-center gap-1" title="One value a hit: rows that move by a run take one value at each hit, and last until the next"><input type="checkbox" className="accent-lamp" aria-label="As a run" checked={rule.run !== null} onChange={(event) => change({ run: event.currentTarget.checked ? { count: 0, after: 'plain' } : null })} />as a run</label>
+        {rule.run && <>
+          <label className="flex items-center gap-1">of<input className="field mono w-14 py-0" type="number" min={0} max={1000} aria-label="Hits in a run; 0 takes all" value={rule.run.count} onChange={(event) => change({ run: { ...rule.run!, count: Math.max(0, Math.round(Number(event.currentTarget.value))) } }, 'run-count')} />{rule.run.count === 0 ? 'all' : 'hits'}</label>
+          <select className="field py-0" aria-label="After the last hit of a run" value={rule.run.after} onChange={(event) => change({ run: { ...rule.run!, after: event.currentTarget.value as 'plain' | 'stay' } })}>
+            <option value="plain">then nothing</option><option value="stay">then stays</option>
+          </select>
+        </>}
+      </div>
     </li>
+  );
+}
+
+/** Accents on stretches instead of hits: gradings, a constant shake, a look that changes at a hit. */
+function Beds() {
+  const { montage, line } = useDerived()!;
+  const chosen = useSession((s) => s.chosen);
+  const carried = montage.hits.filter((h) => h.state === 'kept' || h.state === 'made');
+  const nameOf = (id: string): string => {
+    const hit = montage.hits.find((h) => h.id === id);
+    return hit ? `${kindName(hit.kind)} at ${hit.t.toFixed(2)} s` : 'a hit that is gone';
+  };
+  const add = (accent: string): void => edit(addBed({ id: nanoid(8), accent, on: true, stretch: { kind: 'all' }, above: false, intensity: 1, seed: Math.floor(Math.random() * 2 ** 32) }));
+  const setKind = (bed: Bed, kind: string): void => {
+    const at = carried.findIndex((h) => chosen?.startsWith(`${h.id}@`));
+    const [from, to] = [carried[Math.max(0, at)], carried[Math.max(0, at) + 1] ?? carried.at(-1)];
+    if (kind === 'all') edit(changeBed(bed.id, { stretch: { kind: 'all' } }));
+    else if (kind === 'clip' && line.spans[0]) edit(changeBed(bed.id, { stretch: { kind: 'clip', clip: line.spans[0].clip.id } }));
+    else if (kind === 'hits' && from && to) edit(changeBed(bed.id, { stretch: { kind: 'hits', from: from.id, to: to.id } }));
+  };
+  return (
+    <>
+      <h2 className="caption">Beds</h2>
+      <ol className="flex flex-col gap-2" aria-label="Beds">
+        {montage.beds.map((bed) => {
+          const { stretch } = bed;
+          return (
+            <li key={bed.id} className={`flex flex-col gap-1.5 rounded-md bg-plank p-2.5 ${bed.on ? '' : 'opacity-60'}`} data-bed={bed.id}>
+              <div className="flex items-center gap-2">
+                <input type="checkbox" className="accent-lamp" checked={bed.on} aria-label="Bed is on" onChange={(event) => edit(changeBed(bed.id, { on: event.currentTarget.checked }))} />
+                <select className="field min-w-0 grow" aria-label="Accent of the bed" value={bed.accent} onChange={(event) => edit(changeBed(bed.id, { accent: event.currentTarget.value }))}>
+                  {montage.accents.map((item) => <option key={item.id} value={item.id}>{item.name}</option>)}
+                </select>
+                <button className="key-quiet" aria-label="Remove the bed" onClick={() => edit(removeBed(bed.id))}><Trash2 size={14} /></button>
+              </div>
+              <div className="flex flex-wrap items-center gap-1.5 text-[12px] text-fog">
+                <select className="field py-0" aria-label="Where the bed lies" value={stretch.kind} onChange={(event) => setKind(bed, event.currentTarget.value)}>
+                  <option value="all">whole montage</option><option value="clip">one clip</option><option value="hits" disabled={carried.length < 2}>hit to hit</option>
+                </select>
+                {stretch.kind === 'clip' && (
+                  <select className="field py-0" aria-label="Clip of the bed" value={stretch.clip} onChange={(event) => edit(changeBed(bed.id, { stretch: { kind: 'clip', clip: event.currentTarget.value } }))}>
+                    {line.spans.map((span) => <option key={span.clip.id} value={span.clip.id}>clip {span.index + 1}</option>)}
+                  </select>
+                )}
+                {stretch.kind === 'hits' && (['from', 'to'] as const).map((end) => (
+                  <select key={end} className="field max-w-36 py-0" aria-label={end === 'from' ? 'From hit' : 'To hit'} value={stretch[end]} onChange={(event) => edit(changeBed(bed.id, { stretch: { ...stretch, [end]: event.currentTarget.value } }))}>
+                    {!carried.some((h) => h.id === stretch[end]) && <option value={stretch[end]}>{nameOf(stretch[end])}</option>}
+                    {carried.map((h) => <option key={h.id} value={h.id}>{nameOf(h.id)}</option>)}
+                  </select>
+                ))}
+                <label className="flex items-center gap-1"><input type="checkbox" className="accent-lamp" checked={bed.above} onChange={(event) => edit(changeBed(bed.id, { above: event.currentTarget.checked }))} />over the accents</label>
+              </div>
+              <label className="grid grid-cols-[96px_1fr_40px] items-center gap-2 text-[12px] text-fog">Intensity
+                <input className="range" type="range" min={0} max={2} step={0.05} aria-label="Intensity of the bed" value={bed.intensity} onChange={(event) => edit(changeBed(bed.id, { intensity: Number(event.currentTarget.value) }), `bed-${bed.id}`)} />
+                <span className="mono text-right">{Math.round(bed.intensity * 100)} %</span>
+              </label>
+            </li>
+          );
+        })}
+      </ol>
+      {montage.accents.length > 0 && (
+        <label className="flex items-center gap-2 text-fog">A bed of
+          <select className="field grow" value="" aria-label="Add a bed of an accent" onChange={(event) => event.currentTarget.value && add(event.currentTarget.value)}>
+            <option value="">choose an accent</option>
+            {montage.accents.map((item) => <option key={item.id} value={item.id}>{item.name}</option>)}
+          </select>
+        </label>
+      )}
+    </>
   );
 }
 

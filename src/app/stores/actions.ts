@@ -167,7 +167,7 @@ export function spreadAccent(accent: string): Rule {
   const kinds = [...new Set(kept.map((o) => o.hit.kind))].filter((kind) => kind !== 'join');
   const footage = kinds.filter((kind) => kind !== 'note' && kind !== 'beat' && kind !== 'cut' && kind !== 'popup');
   const rule: Rule = {
-    id: nanoid(8), accent, on: true, kinds: footage.length ? footage : kinds, minStrength: 0, follow: 0.4, burst: 'each',
+    id: nanoid(8), accent, on: true, kinds: footage.length ? footage : kinds, minStrength: 0, follow: 0.4, burst: 'each', mirror: false, spread: 0, run: null,
     seed: Math.floor(Math.random() * 2 ** 32),
   };
   edit(addRule(rule));

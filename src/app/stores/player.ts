@@ -1,7 +1,7 @@
 /** Playing: the sound's clock leads, pictures follow and are dropped before they lag. */
 import { derivedNow, shapingHit } from './derived.ts';
 import { mediaLocations, studio } from './media.ts';
-import { useSession } from './session.ts';
+import { usePreferences, useSession } from './session.ts';
 
 /** Seconds of sound prepared ahead. */
 const AHEAD = 1.2;
@@ -35,8 +35,11 @@ function range(): { from: number; to: number; start: number; loop: boolean } | n
   return { from: 0, to: line.duration, start, loop: false };
 }
 
+/** Seconds that the sound device says it needs; 0 before sound was ever played. */
+export const deviceLatency = (): number => context?.outputLatency || context?.baseLatency || 0;
+
 /** The sound's clock where it runs, else the page's. */
-async function clock(): Promise<{ now: () => number; sound: AudioContext | null }> {
+export async function clock(): Promise<{ now: () => number; sound: AudioContext | null }> {
   try {
     context ??= new AudioContext({ sampleRate: 48000 });
     await Promise.race([context.resume(), new Promise((resolve) => setTimeout(resolve, 300))]);
@@ -62,7 +65,7 @@ export async function startPlaying(): Promise<void> {
   const { now, sound } = await clock();
   if (stopped) return;
   // What is heard lags what is scheduled by the device's latency; pictures wait for it.
-  const latency = sound ? sound.outputLatency || sound.baseLatency || 0 : 0;
+  const latency = sound ? Math.max(0, deviceLatency() + usePreferences.getState().soundLag / 1000) : 0;
   const origin = now() + 0.12;
   const length = bounds.to - bounds.from;
   /** Seconds played since the start to montage seconds. */

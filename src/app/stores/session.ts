@@ -28,6 +28,8 @@ interface Session {
   speed: 1 | 0.5 | 0.25;
   /** Accents left out while the compare key is held. */
   plain: boolean;
+  /** Share of the width left of which the picture is shown without accents; null: no line. */
+  line: number | null;
   /** First and last visible montage frame of the landscape; null shows all. */
   view: readonly [number, number] | null;
   /** Kinds left out of list, landscape and steps. */
@@ -44,7 +46,7 @@ interface Session {
 }
 
 export const useSession = create<Session>(() => ({
-  playhead: 0, chosen: null, accent: null, playing: false, looping: false, speed: 1, plain: false, view: null,
+  playhead: 0, chosen: null, accent: null, playing: false, looping: false, speed: 1, plain: false, line: null, view: null,
   // Music gives a stroke, note or beat every few frames: shown when asked for.
   hidden: ['kick', 'snare', 'hat', 'note', 'beat'],
   checkTab: 0, byLikelihood: false, drawing: null,
@@ -52,7 +54,11 @@ export const useSession = create<Session>(() => ({
 }));
 
 /** Settings that stay with this browser. */
-export const usePreferences = create(persist<{ bigStep: number }>(() => ({ bigStep: 10 }), { name: 'akmeon-preferences' }));
+export const usePreferences = create(persist<{
+  bigStep: number;
+  /** Milliseconds by which sound comes later than the device says, as found by tapping. */
+  soundLag: number;
+}>(() => ({ bigStep: 10, soundLag: 0 }), { name: 'akmeon-preferences' }));
 
 let notices = 0;
 

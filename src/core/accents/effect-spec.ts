@@ -1,6 +1,7 @@
 /** What an effect declares about itself. Panels, uniforms, checks and docs are derived from it. */
+import type { Mask } from '../regions/region.ts';
 
-export type Unit = '%' | '°' | 'stops' | 'Hz' | 'frames' | 'ratio' | 'choice';
+export type Unit = '%' | '°' | 'stops' | 'Hz' | '%/s' | '°/s' | 'frames' | 'ratio' | 'choice';
 
 export interface ParamSpec {
   readonly label: string;
@@ -9,8 +10,12 @@ export interface ParamSpec {
   readonly min: number;
   readonly max: number;
   readonly default: number;
-  /** The value at which this parameter alone does nothing. Only such parameters follow intensity. */
+  /** The value at which this parameter alone does nothing. */
   readonly identity?: number;
+  /** False: intensity leaves it alone though it has an identity (a hue, a turn by half). */
+  readonly scales?: false;
+  /** What left-right mirroring of a placement does to it: the sign changes, or an angle is mirrored. */
+  readonly mirrors?: 'sign' | 'angle';
   /** Names for whole numbers from 0 on, for `choice`. */
   readonly choices?: readonly string[];
   readonly doc: string;
@@ -22,46 +27,118 @@ export type Uniforms = Readonly<Record<string, number | readonly number[]>>;
 /** All an effect may know beside its parameters. */
 export interface EffectContext {
   readonly seed: number;
-  /** Output frames since the hit; negative before it. */
+  /** Output frames since the hit; negative before it; fractions while a shutter is open. */
   readonly age: number;
   /** Frames the accent reaches before and after the hit at the montage's rate. */
   readonly lead: number;
   readonly tail: number;
   /** Output frames a second. */
   readonly fps: number;
+  /** A parameter summed over the seconds since the accent's first frame: the phase of a rate. */
+  summed(param: string): number;
 }
 
-/** Linear-light RGBA, premultiplied, written into `out`. */
+/** Linear-light RGBA, premultiplied, written into `out`. Points in frame heights from the middle. */
 export type Image = (x: number, y: number, out: Float64Array) => void;
+
+/** The frame that is drawn, in pixels. */
+export interface View {
+  readonly width: number;
+  readonly height: number;
+}
+
+/** A rectangle in frame heights from the middle. */
+export interface Box {
+  readonly left: number;
+  readonly top: number;
+  readonly right: number;
+  readonly bottom: number;
+}
 
 /**
  * `move`   changes where the picture is read: vec2 EFFECT(U u, vec2 p)
  * `colour` changes a colour in its place:     vec4 EFFECT(U u, vec4 c, vec2 p)
  * `sample` reads the picture several times:   vec4 EFFECT(U u, vec2 p), the picture being SRC(q)
  *
- * Points are in units of the frame height, origin in the middle, x right, y down.
+ * Points are in units of the frame height, origin in the middle, x right, y down. A kernel with
+ * layers also reads LAYER0(q) and so on; one with a table reads TABLE(vec3). ASPECT is width / height.
  */
 export type Stage = 'move' | 'colour' | 'sample';
 
-export interface EffectSpec {
-  readonly id: string;
-  readonly version: number;
+/** A table of colours, `size` a side, red running fastest; values 0-1 in display light. */
+export interface ColourTable {
   readonly name: string;
-  readonly doc: string;
+  readonly size: number;
+  /** Little-endian 16-bit unsigned numbers, 65535 being 1, in base 64: 3 * size^3 of them. */
+  readonly values: string;
+}
+
+/** A shader and the same maths on the CPU. */
+export interface Kernel {
+  readonly id: string;
   readonly stage: Stage;
-  readonly params: Readonly<Record<string, ParamSpec>>;
   /** Uniform names with their sizes, in the order of the GLSL struct. */
   readonly uniforms: Readonly<Record<string, 1 | 2 | 3 | 4>>;
   /** How often the picture below is read for one output pixel. */
   readonly taps: number;
-  /** Values for the shelf picture, and how many frames it moves. */
-  readonly thumbnail: Readonly<Record<string, number>>;
-  /** Resolves parameters and randomness into uniforms; null where the effect is the identity. */
-  resolve(params: Readonly<Record<string, number>>, context: EffectContext): Uniforms | null;
-  /** Body of the function EFFECT for the stage. May use pcg2() of the shared prelude. */
+  /** Other pictures it reads beside the one below. */
+  readonly layers?: number;
+  readonly table?: true;
+  /** Body of the function EFFECT for the stage. May use the shared prelude. */
   readonly glsl: string;
-  /** The same maths on the CPU. */
-  reference(u: Uniforms, source: Image): Image;
+  reference(u: Uniforms, source: Image, extra: { readonly layers: readonly Image[]; readonly view: View; readonly table: ((rgb: Float64Array) => void) | null }): Image;
+  /** `move`: what of the picture below is read, at the most, to show a box. Absent: the box itself. */
+  reads?(u: Uniforms, box: Box, aspect: number): Box;
+}
+
+/** A kernel drawn with everything resolved, at a size known. */
+export interface Step {
+  readonly kernel: string;
+  readonly uniforms: Uniforms;
+  readonly layers?: readonly Layer[];
+  readonly mask?: Mask | undefined;
+  readonly table?: ColourTable | undefined;
+  /** Size of what is drawn as a share of the output's width and height; full where absent. */
+  readonly scale?: readonly [number, number];
+  /** What lies past the border of what is read: an endless mirror where absent. */
+  readonly edge?: 'clamp' | undefined;
+  /** An open shutter's: effects and their uniforms at each moment, null where one does nothing. */
+  readonly moments?: { readonly effects: readonly string[]; readonly uniforms: readonly (readonly (Uniforms | null)[])[] };
+}
+
+/** A picture beside the one below: another source frame by its number in the plan, or the one below again. */
+export interface Layer {
+  readonly picture: number | 'below';
+  readonly steps: readonly Step[];
+}
+
+export type EffectGroup = 'move' | 'colour' | 'light' | 'time';
+
+/** A copy of another frame: how many output frames later it is (negative: earlier). */
+export interface Copy {
+  readonly shift: number;
+}
+
+type Values = Readonly<Record<string, number>>;
+
+export interface EffectSpec extends Kernel {
+  readonly version: number;
+  readonly name: string;
+  readonly group: EffectGroup;
+  readonly doc: string;
+  readonly params: Readonly<Record<string, ParamSpec>>;
+  /** Values for the shelf picture, and how many frames it moves. */
+  readonly thumbnail: Values;
+  /** Resolves parameters and randomness into uniforms; null where the effect is the identity. */
+  resolve(params: Values, context: EffectContext): Uniforms | null;
+  /** Where one kernel is not enough: the steps that draw it. `self` is the effect's own step. */
+  expand?(u: Uniforms, view: View, self: Step): readonly Step[];
+  /** Shows another frame: how many output frames later (negative: earlier). */
+  retime?(params: Values, context: EffectContext): number;
+  /** Other frames laid over the picture, each with the effect's own stack on it. */
+  copies?(params: Values, context: EffectContext): readonly Copy[];
+  /** How long the shutter is open, in frames: what lies below in the accent is drawn at several moments. */
+  shutter?(params: Values): number;
 }
 
 export type EffectRegistry = ReadonlyMap<string, EffectSpec>;

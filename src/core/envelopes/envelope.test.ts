@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { EASING_NAMES, eased, evaluate, scaleEnvelope, withKey, withoutKey, type Key } from './envelope.ts';
+import { EASING_NAMES, eased, reversed, type Easing } from './easing.ts';
+import { endedIn, evaluate, integral, mirrored, replaced, scaledValues, scaleFrames, shifted, stretched, withKey, type Key } from './envelope.ts';
 
 const key = (at: number, value: number, ease: Key['ease'] = 'linear'): Key => ({ at, value, ease });
 
@@ -33,8 +34,8 @@ describe('envelope', () => {
     expect(evaluate(5, 3)).toBe(5);
   });
 
-  it('stays between its least and greatest key for every easing without overshoot', () => {
-    const keys = fc.uniqueArray(fc.record({ at: fc.integer({ min: -60, max: 60 }), value: fc.double({ min: -50, max: 50, noNaN: true }), ease: fc.constantFrom(...EASING_NAMES) }), { selector: (k) => k.at, minLength: 1, maxLength: 8 });
+  it('stays between its least and greatest key for every easing that does not overshoot', () => {
+    const keys = fc.uniqueArray(fc.record({ at: fc.integer({ min: -60, max: 60 }), value: fc.double({ min: -50, max: 50, noNaN: true }), ease: fc.constantFrom(...EASING_NAMES.filter((name) => name !== 'overshoot')) }), { selector: (k) => k.at, minLength: 1, maxLength: 8 });
     fc.assert(fc.property(keys, fc.double({ min: -80, max: 80, noNaN: true }), (list, at) => {
       const sorted = [...list].sort((a, b) => a.at - b.at);
       const value = evaluate(sorted, at);
@@ -44,17 +45,56 @@ describe('envelope', () => {
   });
 
   it('scales frame counts to another rate, to at least one frame', () => {
-    expect(scaleEnvelope(punch, 2)).toEqual([key(-4, 100), key(0, 130), key(12, 100)]);
-    expect(scaleEnvelope([key(-1, 0), key(0, 1), key(1, 0)], 0.5)).toEqual([key(-1, 0), key(0, 1), key(1, 0)]);
+    expect([1, -1, 0, 7, -7].map((n) => scaleFrames(n, 0.5))).toEqual([1, -1, 0, 4, -4]);
     // Two keys never share a frame: the later one stays.
-    expect(scaleEnvelope([key(0, 1), key(1, 2), key(2, 3)], 0.5)).toEqual([key(0, 1), key(1, 3)]);
+    expect(replaced([key(0, 1), key(1, 2), key(2, 3)], (k) => scaleFrames(k.at, 0.5))).toEqual([key(0, 1), key(1, 3)]);
   });
 
-  it('sets and removes keys', () => {
+  it('sets keys', () => {
     expect(withKey(1, 3, 2)).toEqual([key(3, 2)]);
     expect(withKey(punch, 0, 140)[1]).toEqual(key(0, 140));
     expect(withKey([key(0, 1, 'hold'), key(5, 2)], 2, 9)[1]).toEqual(key(2, 9, 'hold'));
-    expect(withoutKey(punch, 0)).toEqual([punch[0], punch[2]]);
-    expect(withoutKey([key(4, 7)], 4)).toBe(7);
+  });
+
+  it('moves, stretches, mirrors and scales as a whole', () => {
+    expect(shifted(punch, 3)).toEqual([key(1, 100), key(3, 130), key(9, 100)]);
+    expect(stretched(punch, 2)).toEqual([key(-4, 100), key(0, 130), key(12, 100)]);
+    expect(stretched(punch, 0.01)).toEqual([key(-1, 100), key(0, 130), key(1, 100)]);
+    expect(mirrored([key(-2, 100, 'slow out'), key(0, 130, 'hold'), key(6, 100)])).toEqual([key(-6, 100, 'hold'), key(0, 130, reversed('slow out')), key(2, 100, 'slow out')]);
+    expect(scaledValues(punch, 0.5, 100)).toEqual([key(-2, 100), key(0, 115), key(6, 100)]);
+    for (const same of [shifted, stretched, mirrored]) expect(same(7, 1)).toBe(7);
+  });
+
+  it('mends ends that do not stand at the identity', () => {
+    expect(endedIn([key(0, 130)], 100, -2, 6)).toEqual([key(-2, 100), key(0, 130), key(6, 100)]);
+    expect(endedIn(punch, 100, -2, 6)).toEqual(punch);
+    expect(evaluate(endedIn(5, 0, 0, 4), 4)).toBe(0);
+  });
+});
+
+describe('running the other way', () => {
+  it('eases back along the same points', () => {
+    const easings: Easing[] = ['linear', 'ease', 'fast out', 'slow out', 'both slow', 'overshoot', [0.2, -0.4, 0.7, 1.3]];
+    for (const ease of easings) for (const t of [0.1, 0.4, 0.8]) expect(eased(reversed(ease), 1 - t)).toBeCloseTo(1 - eased(ease, t), 3);
+  });
+});
+
+describe('integral', () => {
+  it('is the area under straight lines, exactly', () => {
+    expect(integral([key(0, 0), key(10, 20)], 0, 10)).toBeCloseTo(100, 9);
+    expect(integral([key(0, 4), key(5, 4)], -3, 12)).toBeCloseTo(60, 9);
+    expect(integral(3, -2, 4)).toBe(18);
+  });
+
+  it('adds up over pieces and never depends on what was asked before', () => {
+    const keys = [key(0, 2, 'fast out'), key(7, 30, 'both slow'), key(20, 1)];
+    const fresh = (): Key[] => keys.map((k) => ({ ...k }));
+    fc.assert(fc.property(fc.double({ min: 0, max: 60, noNaN: true }), fc.double({ min: 0, max: 60, noNaN: true }), (a, b) => {
+      const one = fresh();
+      integral(one, 0, b);
+      expect(integral(one, 0, a)).toBe(integral(fresh(), 0, a));
+      // More time under a positive rate is never less phase: nothing runs back.
+      if (a <= b) expect(integral(one, 0, a)).toBeLessThanOrEqual(integral(one, 0, b) + 1e-9);
+    }));
   });
 });

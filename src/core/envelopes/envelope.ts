@@ -1,39 +1,21 @@
 /** Values over frames relative to a hit. */
-import bezier from 'bezier-easing';
+import { eased, reversed, type Easing } from './easing.ts';
 
-/** CSS Easing Functions Level 1 control points for the named curves; `hold` is steps(1, jump-end). */
-export const EASINGS = {
-  hold: null,
-  linear: [0, 0, 1, 1],
-  ease: [0.25, 0.1, 0.25, 1],
-  'fast out': [0.05, 0.7, 0.1, 1],
-  'slow out': [0.42, 0, 1, 1],
-  'both slow': [0.42, 0, 0.58, 1],
-} as const;
-export type EasingName = keyof typeof EASINGS;
-export const EASING_NAMES = Object.keys(EASINGS) as EasingName[];
+/** What a key's time counts from. `hit` where absent. */
+export const ANCHORS = ['hit', 'start', 'end', 'clip', 'next'] as const;
+export type Anchor = (typeof ANCHORS)[number];
 
 export interface Key {
-  /** Frames from the hit at the accent's own rate; 0 is the hit's frame. */
+  /** In the accent's unit of time from the anchor; 0 is the anchor's frame. */
   readonly at: number;
   readonly value: number;
   /** How the value runs from this key to the next. */
-  readonly ease: EasingName;
+  readonly ease: Easing;
+  readonly anchor?: Anchor | undefined;
 }
 
 /** A steady value, or keys in ascending order of `at`. */
 export type Envelope = number | readonly Key[];
-
-const curves = new Map<EasingName, (t: number) => number>();
-
-/** Progress 0-1 to eased progress 0-1. */
-export function eased(name: EasingName, t: number): number {
-  const points = EASINGS[name];
-  if (!points) return t >= 1 ? 1 : 0;
-  let curve = curves.get(name);
-  if (!curve) curves.set(name, (curve = bezier(points[0], points[1], points[2], points[3])));
-  return curve(Math.min(1, Math.max(0, t)));
-}
 
 /** The value at frame `at`. Before the first key the first value holds, after the last the last. */
 export function evaluate(envelope: Envelope, at: number): number {
@@ -50,19 +32,45 @@ export function evaluate(envelope: Envelope, at: number): number {
   return envelope[envelope.length - 1]!.value;
 }
 
+/** Frames of the running sums kept for one envelope; a bed over hours asks for no more. */
+const MOST_SUMMED = 1 << 20;
+const sums = new WeakMap<readonly Key[], Map<number, number[]>>();
+
 /**
- * Frame counts made at one rate carried to another: rounded, but never to nothing, and two keys
- * never onto one frame.
+ * The envelope summed from frame `from` to `to` (value x frames), so that a shaped rate gives a
+ * phase that never jumps. Each frame is summed by Simpson's rule, always from `from` on: the same
+ * for whichever frame is asked first.
  */
-export function scaleEnvelope(envelope: Envelope, factor: number): Envelope {
-  if (typeof envelope === 'number' || factor === 1) return envelope;
-  const scaled = envelope.map((key) => ({ ...key, at: scaleFrames(key.at, factor) }));
-  return scaled.filter((key, i) => i === scaled.length - 1 || scaled[i + 1]!.at !== key.at);
+export function integral(envelope: Envelope, from: number, to: number): number {
+  if (typeof envelope === 'number') return envelope * (to - from);
+  if (to <= from) return 0;
+  const piece = (a: number, b: number): number =>
+    ((evaluate(envelope, a) + 4 * evaluate(envelope, (a + b) / 2) + evaluate(envelope, b)) * (b - a)) / 6;
+  let byStart = sums.get(envelope);
+  if (!byStart) sums.set(envelope, (byStart = new Map<number, number[]>()));
+  let sum = byStart.get(from);
+  if (!sum) byStart.set(from, (sum = [0]));
+  const last = envelope.at(-1)!;
+  // After its last key the value is steady: no sums needed.
+  const settled = Math.max(from, Math.min(Math.ceil(last.at), from + MOST_SUMMED));
+  const whole = Math.min(Math.floor(to - from), Math.ceil(settled - from));
+  while (sum.length <= whole) sum.push(sum.at(-1)! + piece(from + sum.length - 1, from + sum.length));
+  const rest = from + whole;
+  return sum[whole]! + (to > settled ? last.value * (to - rest) : piece(rest, to));
 }
 
+/** Frames of one rate as frames of another: rounded, but never to nothing. */
 export function scaleFrames(frames: number, factor: number): number {
   if (frames === 0) return 0;
   return Math.sign(frames) * Math.max(1, Math.round(Math.abs(frames) * factor));
+}
+
+/** Keys moved in time by `place`, in order, the last one of those that fall together. */
+export function replaced(envelope: Envelope, place: (key: Key) => number): Envelope {
+  if (typeof envelope === 'number') return envelope;
+  const keys = envelope.map((key) => ({ at: place(key), value: key.value, ease: key.ease }));
+  keys.sort((a, b) => a.at - b.at);
+  return keys.filter((key, i) => keys[i + 1]?.at !== key.at);
 }
 
 /** Sets the value at a frame, making a steady value into keys. The new key eases like its forerunner. */
@@ -78,9 +86,33 @@ export function withKey(envelope: Envelope, at: number, value: number): Key[] {
   return keys.sort((a, b) => a.at - b.at);
 }
 
-/** Removes the key at a frame; the last key leaves its value behind as a steady one. */
-export function withoutKey(envelope: Envelope, at: number): Envelope {
+/** All keys later by `by`. */
+export const shifted = (envelope: Envelope, by: number): Envelope =>
+  typeof envelope === 'number' ? envelope : envelope.map((key) => ({ ...key, at: key.at + by }));
+
+/** Times the distance of each key from `about`; keys that would meet keep one unit between them. */
+export function stretched(envelope: Envelope, factor: number, about = 0): Envelope {
   if (typeof envelope === 'number') return envelope;
-  const keys = envelope.filter((key) => key.at !== at);
-  return keys.length ? keys : (envelope[0]?.value ?? 0);
+  return replaced(envelope, (key) => about + Math.sign(key.at - about) * Math.max(key.at === about ? 0 : 1, Math.round(Math.abs(key.at - about) * factor)));
+}
+
+/** Run backwards about frame `about`: what rose before the hit falls after it. */
+export function mirrored(envelope: Envelope, about = 0): Envelope {
+  if (typeof envelope === 'number') return envelope;
+  return [...envelope].reverse().map((key, i, keys) => ({ ...key, at: 2 * about - key.at, ease: keys[i + 1] ? reversed(keys[i + 1]!.ease) : key.ease }));
+}
+
+/** Values as far from `identity` times `factor`. */
+export function scaledValues(envelope: Envelope, factor: number, identity: number): Envelope {
+  const scale = (value: number): number => Math.round((identity + (value - identity) * factor) * 1000) / 1000;
+  return typeof envelope === 'number' ? scale(envelope) : envelope.map((key) => ({ ...key, value: scale(key.value) }));
+}
+
+/** The envelope with a key of `identity` at each end where it stands elsewhere. */
+export function endedIn(envelope: Envelope, identity: number, first: number, last: number): Envelope {
+  if (typeof envelope === 'number') return envelope === identity ? envelope : [{ at: first - 1, value: identity, ease: 'hold' }, { at: first, value: envelope, ease: 'linear' }, { at: last, value: identity, ease: 'linear' }];
+  let keys: Envelope = envelope;
+  if (evaluate(keys, last) !== identity) keys = withKey(keys, last, identity);
+  if (first < 0 && evaluate(keys, first) !== identity) keys = withKey(keys, first, identity);
+  return keys;
 }

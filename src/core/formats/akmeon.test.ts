@@ -1,8 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { decideAll } from '../montage/edits.ts';
-import { hit, punchAccent, twoClips } from '../testkit/montages.ts';
-import { FormatError, readMontage, writeMontage } from './akmeon.ts';
+import { hit, punchAccent, shotRule, twoClips } from '../testkit/montages.ts';
+import { readMontage, writeMontage } from './akmeon.ts';
+import { FormatError } from './document.ts';
 
 const whole = { ...decideAll([hit('h', 'one', 1.5)], 'kept')(twoClips()), accents: [punchAccent()] };
 const broken = (change: (m: Record<string, any>) => void): string => { // eslint-disable-line @typescript-eslint/no-explicit-any
@@ -48,7 +49,15 @@ describe('.akmeon files', () => {
 
   it('migrates version 0, which had one sensitivity for all', () => {
     const old = broken((m) => Object.assign(m, { version: 0, sensitivity: 0.3 }));
-    expect(readMontage(old)).toMatchObject({ version: 2, sensitivity: { shot: 0.3, note: 0.3, flash: 0.3, cut: 0.3 } });
+    expect(readMontage(old)).toMatchObject({ version: 3, sensitivity: { shot: 0.3, note: 0.3, flash: 0.3, cut: 0.3 } });
+  });
+
+  it('migrates version 2, which had accents in frames around their hit, and no beds or runs', () => {
+    const { beds: _, ...old } = JSON.parse(writeMontage({ ...twoClips(), accents: [punchAccent()], rules: [shotRule()] })) as ReturnType<typeof twoClips>;
+    const { bpm: __, ...settings } = old.settings;
+    const accents = old.accents.map(({ unit: _u, exact: _e, lies: _l, confine: _c, cover: _v, until: _t, ...rest }) => rest);
+    const rules = old.rules.map(({ mirror: _m, spread: _s, run: _r, ...rest }) => rest);
+    expect(readMontage(JSON.stringify({ ...old, version: 2, settings, accents, rules }))).toEqual({ ...twoClips(), accents: [punchAccent()], rules: [shotRule()] });
   });
 
   it('migrates version 1, which listened to one track', () => {

@@ -3,7 +3,7 @@
  * rectangles with their examples, example sounds, the sound's delay, what its tracks hold, and sensitivities.
  */
 import type { Montage, Source, SoundExample, TrackRole, Watch } from '../montage/types.ts';
-import { FormatError } from './akmeon.ts';
+import { readDocument } from './document.ts';
 import validate from './generated/validate-profile.js';
 
 export const PROFILE_VERSION = 1;
@@ -42,16 +42,5 @@ export function applyProfile(montage: Montage, source: string, profile: Profile)
 export const writeProfile = (profile: Profile): string => `${JSON.stringify(profile, null, 1)}\n`;
 
 /** @throws FormatError with a sentence for the person. */
-export function readProfile(text: string): Profile {
-  let document: unknown;
-  try {
-    document = JSON.parse(text);
-  } catch {
-    throw new FormatError('not-json', 'This is not an Akmeon profile: the file is not JSON.');
-  }
-  const { format, version } = (document ?? {}) as { format?: unknown; version?: unknown };
-  if (format !== 'akmeon-profile' || typeof version !== 'number') throw new FormatError('not-akmeon', 'This is not an Akmeon profile: it does not say "format": "akmeon-profile" and a version.');
-  if (version > PROFILE_VERSION) throw new FormatError('newer-version', `This profile was saved by a newer Akmeon (version ${version}; this one reads up to ${PROFILE_VERSION}).`);
-  if (!validate(document)) throw new FormatError('invalid', `This profile cannot be read: ${validate.errors?.[0]?.instancePath || 'the document'} ${validate.errors?.[0]?.message ?? 'is wrong'}.`);
-  return document as Profile;
-}
+export const readProfile = (text: string): Profile =>
+  readDocument(text, { what: 'profile', format: 'akmeon-profile', version: PROFILE_VERSION, validate }) as Profile;

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { footage, hit, punchAccent, twoClips } from '../testkit/montages.ts';
+import { footage, hit, punchAccent, twoClips, shotRule } from '../testkit/montages.ts';
+import { withKey } from '../envelopes/envelope.ts';
 import * as edits from './edits.ts';
 import { emptyMontage } from './types.ts';
 
@@ -50,27 +51,33 @@ describe('edits', () => {
     m = edits.moveEffect('a', 'e2', -5)(m);
     expect(m.accents[0]!.effects.map((e) => e.id)).toEqual(['e2', 'e1']);
     m = edits.changeEffect('a', 'e2', (e) => ({ ...e, on: false }))(m);
-    m = edits.setKey('a', 'e2', 'exposure', 0, 3, 0)(m);
-    m = edits.setKey('a', 'e2', 'exposure', 4, 0, 0)(m);
-    m = edits.setEase('a', 'e2', 'exposure', 0, 'hold')(m);
-    expect(m.accents[0]!.effects[0]).toMatchObject({ on: false, params: { exposure: [{ at: 0, value: 3, ease: 'hold' }, { at: 4, value: 0, ease: 'linear' }] } });
-    m = edits.dropKey('a', 'e2', 'exposure', 4)(m);
-    m = edits.dropKey('a', 'e2', 'exposure', 0)(m);
-    expect(m.accents[0]!.effects[0]!.params['exposure']).toBe(3);
+    m = edits.changeEnvelope('a', 'e2', 'exposure', 0, (e) => withKey(withKey(e, 0, 3), 4, 0))(m);
+    expect(m.accents[0]!.effects[0]).toMatchObject({ on: false, params: { exposure: [{ at: 0, value: 3 }, { at: 4, value: 0, ease: 'linear' }] } });
+    // What a generator moves keeps its generator when its envelope changes.
+    const by = { kind: 'hold' as const, amount: 1, every: 2 };
+    m = edits.changeParam('a', 'e2', 'exposure', 0, () => ({ base: 0, by }))(m);
+    m = edits.changeEnvelope('a', 'e2', 'exposure', 0, () => 2)(m);
+    expect(m.accents[0]!.effects[0]!.params['exposure']).toEqual({ base: 2, by });
+    m = edits.changeEffect('a', 'e2', (e) => ({ ...e, stack: [{ ...use, id: 'inner' }] }))(m);
+    m = edits.changeEffect('a', 'inner', (e) => ({ ...e, on: false }))(m);
+    expect(m.accents[0]!.effects[0]!.stack![0]).toMatchObject({ id: 'inner', on: false });
+    expect(edits.removeEffect('a', 'inner')(m).accents[0]!.effects[0]!.stack).toEqual([]);
+    expect(edits.dropEffect('a', 'e2', 'e1')(m).accents[0]!.effects.map((e) => e.id)).toEqual(['e1', 'e2']);
     expect(edits.removeEffect('a', 'e2')(m).accents[0]!.effects.map((e) => e.id)).toEqual(['e1']);
   });
 
   it('leave their input as it was', () => {
     const before = edits.addAccent(punchAccent())(twoClips());
     const copy = JSON.stringify(before);
-    for (const edit of [edits.moveClip('c1', 1), edits.setKey('a', 'e1', 'zoom', 3, 9, 100), edits.removeSource('one'), edits.override('x', { mute: true }), edits.setSensitivity('shot', 1)]) edit(before);
+    for (const edit of [edits.moveClip('c1', 1), edits.changeEnvelope('a', 'e1', 'zoom', 100, (e) => withKey(e, 3, 9)), edits.removeSource('one'), edits.override('x', { mute: true }), edits.setSensitivity('shot', 1)]) edit(before);
     expect(JSON.stringify(before)).toBe(copy);
   });
 
-  it('removing an accent takes its rules and what was set by hand under them', () => {
+  it('removing an accent takes its beds, its rules and what was set by hand under them', () => {
     let m = edits.addAccent(punchAccent())(twoClips());
-    m = edits.addRule({ id: 'r', accent: 'a', on: true, kinds: [], minStrength: 0, follow: 0, burst: 'each', seed: 1 })(m);
+    m = edits.addRule(shotRule())(m);
+    m = edits.addBed({ id: 'b', accent: 'a', on: true, stretch: { kind: 'all' }, above: false, intensity: 1, seed: 1 })(m);
     m = edits.override('r|h@c1', { mute: true })(m);
-    expect(edits.removeAccent('a')(m)).toMatchObject({ accents: [], rules: [], overrides: {} });
+    expect(edits.removeAccent('a')(m)).toMatchObject({ accents: [], rules: [], beds: [], overrides: {} });
   });
 });

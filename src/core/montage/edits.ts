@@ -1,7 +1,7 @@
 /** Every change a person can make, as a function from montage to montage. */
-import type { Key } from '../envelopes/envelope.ts';
-import { withKey, withoutKey } from '../envelopes/envelope.ts';
-import type { Accent, Clip, EffectUse, GridEdit, Hit, HitKind, HitState, Montage, Override, Rule, Settings, SoundExample, Source, Watch } from './types.ts';
+import type { Envelope } from '../envelopes/envelope.ts';
+import { envelopeOf, withEnvelope, type Param } from '../generators/generators.ts';
+import type { Accent, Bed, Clip, EffectUse, GridEdit, Hit, HitKind, HitState, Montage, Override, Rule, Settings, SoundExample, Source, Watch } from './types.ts';
 
 export type Edit = (montage: Montage) => Montage;
 
@@ -90,6 +90,9 @@ export const moveHit = (hit: Hit, t: number): Edit => (m) => decideAll([{ ...hit
 
 export const setKind = (hit: Hit, kind: HitKind): Edit => (m) => decideAll([{ ...hit, kind, kinds: undefined }], hit.state === 'made' ? 'made' : 'kept')(m);
 
+/** Says when a hit's movement begins or ends; what accents anchored there stretch to. */
+export const setSpan = (hit: Hit, span: Pick<Hit, 'start' | 'end'>): Edit => (m) => decideAll([{ ...hit, ...span }], hit.state === 'made' ? 'made' : 'kept')(m);
+
 export const addMark = (id: string, source: string, t: number): Edit => (m) => ({
   ...m, hits: [...m.hits, { id, source, t, kind: 'mark' as const, strength: 1, confidence: 1, evidence: [], state: 'made' as const }].sort((a, b) => a.t - b.t),
 });
@@ -102,39 +105,48 @@ export const addAccent = (accent: Accent): Edit => (m) => ({ ...m, accents: [...
 
 export const changeAccent = (id: string, change: (accent: Accent) => Accent): Edit => (m) => ({ ...m, accents: replace(m.accents, id, change) });
 
-/** Removes an accent with its rules and their overrides. */
+/** Removes an accent with its beds, its rules and their overrides. */
 export const removeAccent = (id: string): Edit => (m) => {
   const gone = m.rules.filter((r) => r.accent === id).map((r) => r.id);
-  return gone.reduce<Montage>((doc, rule) => removeRule(rule)(doc), { ...m, accents: m.accents.filter((a) => a.id !== id) });
+  return gone.reduce<Montage>((doc, rule) => removeRule(rule)(doc), { ...m, accents: m.accents.filter((a) => a.id !== id), beds: m.beds.filter((b) => b.accent !== id) });
 };
 
+/** Changes an effect of an accent, or one in the stack of another effect; null takes it away. */
+const deep = (uses: readonly EffectUse[], id: string, change: (use: EffectUse) => EffectUse | null): EffectUse[] =>
+  uses.flatMap((use) => (use.id === id ? (change(use) ?? []) : use.stack ? { ...use, stack: deep(use.stack, id, change) } : use));
+
 export const changeEffect = (accent: string, effect: string, change: (use: EffectUse) => EffectUse): Edit =>
-  changeAccent(accent, (a) => ({ ...a, effects: replace(a.effects, effect, change) }));
+  changeAccent(accent, (a) => ({ ...a, effects: deep(a.effects, effect, change) }));
 
 export const setParam = (accent: string, effect: string, param: string, value: EffectUse['params'][string]): Edit =>
   changeEffect(accent, effect, (use) => ({ ...use, params: { ...use.params, [param]: value } }));
 
-export const setKey = (accent: string, effect: string, param: string, at: number, value: number, fallback: number): Edit =>
-  changeEffect(accent, effect, (use) => ({ ...use, params: { ...use.params, [param]: withKey(use.params[param] ?? fallback, at, value) } }));
-
-export const dropKey = (accent: string, effect: string, param: string, at: number): Edit =>
+/** Changes the envelope of a parameter, whether a generator moves it or not. */
+export const changeEnvelope = (accent: string, effect: string, param: string, fallback: number, change: (envelope: Envelope) => Envelope): Edit =>
   changeEffect(accent, effect, (use) => {
-    const envelope = use.params[param];
-    return envelope === undefined ? use : { ...use, params: { ...use.params, [param]: withoutKey(envelope, at) } };
+    const now = use.params[param] ?? fallback;
+    return { ...use, params: { ...use.params, [param]: withEnvelope(now, change(envelopeOf(now))) } };
   });
 
-export const setEase = (accent: string, effect: string, param: string, at: number, ease: Key['ease']): Edit =>
-  changeEffect(accent, effect, (use) => {
-    const envelope = use.params[param];
-    if (envelope === undefined || typeof envelope === 'number') return use;
-    return { ...use, params: { ...use.params, [param]: envelope.map((key) => (key.at === at ? { ...key, ease } : key)) } };
-  });
+export const changeParam = (accent: string, effect: string, param: string, fallback: number, change: (param: Param) => Param): Edit =>
+  changeEffect(accent, effect, (use) => ({ ...use, params: { ...use.params, [param]: change(use.params[param] ?? fallback) } }));
+
+/** Several edits as one. */
+export const together = (edits: readonly Edit[]): Edit => (m) => edits.reduce((doc, edit) => edit(doc), m);
+
+/** Puts an effect where another one is. */
+export const dropEffect = (accent: string, effect: string, onto: string): Edit =>
+  changeAccent(accent, (a) => ({ ...a, effects: moved(a.effects, effect, a.effects.findIndex((e) => e.id === onto) - a.effects.findIndex((e) => e.id === effect)) }));
 
 export const addEffect = (accent: string, use: EffectUse): Edit => changeAccent(accent, (a) => ({ ...a, effects: [...a.effects, use] }));
 
-export const removeEffect = (accent: string, effect: string): Edit => changeAccent(accent, (a) => ({ ...a, effects: a.effects.filter((e) => e.id !== effect) }));
+export const removeEffect = (accent: string, effect: string): Edit => changeAccent(accent, (a) => ({ ...a, effects: deep(a.effects, effect, () => null) }));
 
 export const moveEffect = (accent: string, effect: string, by: number): Edit => changeAccent(accent, (a) => ({ ...a, effects: moved(a.effects, effect, by) }));
+
+export const addBed = (bed: Bed): Edit => (m) => ({ ...m, beds: [...m.beds, bed] });
+export const changeBed = (id: string, change: Partial<Bed>): Edit => (m) => ({ ...m, beds: replace(m.beds, id, (b) => ({ ...b, ...change })) });
+export const removeBed = (id: string): Edit => (m) => ({ ...m, beds: m.beds.filter((b) => b.id !== id) });
 
 export const addRule = (rule: Rule): Edit => (m) => ({ ...m, rules: [...m.rules, rule] });
 

@@ -1,8 +1,10 @@
 /** The document. Everything is plain JSON and read-only; edits make new values. */
-import type { Envelope } from '../envelopes/envelope.ts';
+import type { ColourTable } from '../accents/effect-spec.ts';
+import type { Param } from '../generators/generators.ts';
+import type { RegionShape } from '../regions/region.ts';
 import type { Rate } from '../units/time.ts';
 
-export const MONTAGE_VERSION = 2;
+export const MONTAGE_VERSION = 3;
 
 export const HIT_KINDS = [
   'shot', 'impact', 'kick', 'snare', 'hat', 'note', 'beat', 'drop', 'flash', 'jolt', 'strike',
@@ -30,6 +32,9 @@ export interface Hit {
   readonly t: number;
   /** Source seconds of the attack in the sound. */
   readonly audioT?: number | undefined;
+  /** Source seconds at which its movement begins and ends. */
+  readonly start?: number | undefined;
+  readonly end?: number | undefined;
   readonly kind: HitKind;
   /** 0-1 */
   readonly strength: number;
@@ -164,25 +169,74 @@ export interface MusicItem {
   readonly gain: number;
 }
 
+/** Copies of one effect, each `every` frames later. */
+export interface Repeat {
+  /** How often beside the first. */
+  readonly times: number;
+  /** Frames, at the accent's rate. */
+  readonly every: number;
+  /** Each copy's length and strength, times that of the one before. */
+  readonly length: number;
+  readonly strength: number;
+}
+
 export interface EffectUse {
   readonly id: string;
   /** Effect id; unknown ones are kept and skipped. */
   readonly effect: string;
   readonly version: number;
   readonly on: boolean;
-  readonly params: Readonly<Record<string, Envelope>>;
+  readonly params: Readonly<Record<string, Param>>;
+  /** Where in the picture it acts; everywhere when absent or empty. */
+  readonly region?: readonly RegionShape[] | undefined;
+  readonly repeat?: Repeat | undefined;
+  /** For effects that lay other frames over the picture: what is done to these. */
+  readonly stack?: readonly EffectUse[] | undefined;
+  readonly table?: ColourTable | undefined;
 }
+
+/** What an accent's time is counted in. `%` is a share of its lead before the hit, of its tail after it. */
+export const TIME_UNITS = ['frames', 'ms', 'beats', '%'] as const;
+export type TimeUnit = (typeof TIME_UNITS)[number];
+
+/** What of the accent lies on the hit: frame 0 for `peak`. */
+export const LIES = ['start', 'peak', 'end'] as const;
+/** What happens to what reaches over a join. */
+export const CONFINES = ['carry', 'cut', 'squeeze'] as const;
+/** How borders are hidden: mirrored or stretched edge pixels, or the least enlargement over the accent or its whole shot. */
+export const COVERS = ['mirror', 'clamp', 'accent', 'shot'] as const;
+/** Where its tail ends: after its own length, or where something else is. */
+export const UNTILS = ['tail', 'end', 'clip', 'next'] as const;
 
 export interface Accent {
   readonly id: string;
   readonly name: string;
   /** Frame rate its frame counts were made at. */
   readonly rate: Rate;
-  /** Whole frames before and after the hit's frame that the accent reaches. */
+  /** How far it reaches before and after the hit's frame: whole frames, or in `unit` when that is ms or beats. */
   readonly lead: number;
   readonly tail: number;
   readonly seed: number;
   readonly effects: readonly EffectUse[];
+  readonly unit: TimeUnit;
+  /** Frame counts are kept at any rate instead of scaling. */
+  readonly exact: boolean;
+  readonly lies: (typeof LIES)[number];
+  readonly confine: (typeof CONFINES)[number];
+  readonly cover: (typeof COVERS)[number];
+  readonly until: (typeof UNTILS)[number];
+}
+
+/** What an accent is where nothing is said. */
+export const PLAIN_ACCENT = { unit: 'frames', exact: false, lies: 'peak', confine: 'carry', cover: 'mirror', until: 'tail' } as const satisfies Partial<Accent>;
+
+/** What comes after the last hit of a run: nothing once the accent's own tail is over, or the last value until the clip ends. */
+export const AFTERS = ['plain', 'stay'] as const;
+
+export interface Run {
+  /** Hits in one run; 0: all that the rule takes. */
+  readonly count: number;
+  readonly after: (typeof AFTERS)[number];
 }
 
 export interface Rule {
@@ -196,6 +250,31 @@ export interface Rule {
   readonly follow: number;
   /** Which members of a burst it takes. */
   readonly burst: 'each' | 'first' | 'last';
+  readonly seed: number;
+  /** Every second placement is mirrored left to right. */
+  readonly mirror: boolean;
+  /** 0-1: how far intensities spread at random about their value. */
+  readonly spread: number;
+  /** The accent takes one value a hit and lasts until the next one. */
+  readonly run: Run | null;
+}
+
+/** Where a bed lies. Hits by their ids, of which the first occurrence counts. */
+export type Stretch =
+  | { readonly kind: 'all' }
+  | { readonly kind: 'clip'; readonly clip: string }
+  | { readonly kind: 'hits'; readonly from: string; readonly to: string };
+
+/** An accent's effects on a stretch: its frame 0 is the stretch's first. */
+export interface Bed {
+  readonly id: string;
+  readonly accent: string;
+  readonly on: boolean;
+  readonly stretch: Stretch;
+  /** Drawn over the accents instead of under them. */
+  readonly above: boolean;
+  /** 0-2 */
+  readonly intensity: number;
   readonly seed: number;
 }
 
@@ -222,6 +301,8 @@ export interface Settings {
   readonly clipGain: number;
   /** Seconds within which what is heard and what is seen are one moment. */
   readonly fusionWindow: number;
+  /** Beats a minute, for accents that count in beats. */
+  readonly bpm: number;
 }
 
 export interface Montage {
@@ -237,6 +318,7 @@ export interface Montage {
   readonly hits: readonly Hit[];
   readonly accents: readonly Accent[];
   readonly rules: readonly Rule[];
+  readonly beds: readonly Bed[];
   /** By {@link placementKey}. */
   readonly overrides: Readonly<Record<string, Override>>;
   /** Kind of hit to 0-1; 0.5 where absent. */
@@ -249,6 +331,6 @@ export interface Montage {
 
 export const emptyMontage = (id: string, name: string): Montage => ({
   format: 'akmeon', version: MONTAGE_VERSION, id, name,
-  settings: { width: 1280, height: 720, timing: { mode: 'constant', rate: { num: 30, den: 1 } }, clipGain: 1, fusionWindow: 0.08 },
-  sources: [], clips: [], music: [], hits: [], accents: [], rules: [], overrides: {}, sensitivity: {}, watches: [], examples: [], forgotten: [],
+  settings: { width: 1280, height: 720, timing: { mode: 'constant', rate: { num: 30, den: 1 } }, clipGain: 1, fusionWindow: 0.08, bpm: 120 },
+  sources: [], clips: [], music: [], hits: [], accents: [], rules: [], beds: [], overrides: {}, sensitivity: {}, watches: [], examples: [], forgotten: [],
 });

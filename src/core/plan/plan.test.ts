@@ -3,15 +3,16 @@ import { describe, expect, it } from 'vitest';
 import { EFFECTS } from '../../effects/index.ts';
 import { addRule, decide, decideAll, moveHit, override, removeClip } from '../montage/edits.ts';
 import { mergeHits, occurrences } from '../hits/hits.ts';
-import type { Montage, Rule } from '../montage/types.ts';
+import type { Easing } from '../envelopes/easing.ts';
+import type { Accent, Bed, Montage, Rule } from '../montage/types.ts';
 import { listedTimes } from '../media/frame-times.ts';
 import { placementKey } from '../hits/hits.ts';
-import { footage, hit, punchAccent, twoClips } from '../testkit/montages.ts';
+import { footage, hit, punchAccent, shotRule, twoClips } from '../testkit/montages.ts';
 import { plan, planner } from './plan.ts';
 import { soundPlan } from './sound-plan.ts';
 import { mediaIndex, timeline } from './timeline.ts';
 
-const rule: Rule = { id: 'r', accent: 'a', on: true, kinds: ['shot'], minStrength: 0.2, follow: 0, burst: 'each', seed: 4 };
+const rule = shotRule({ minStrength: 0.2, seed: 4 });
 const withRule = (m: Montage, change: Partial<Rule> = {}): Montage => addRule({ ...rule, ...change })({ ...m, accents: [punchAccent()] });
 const planOf = (m: Montage) => planner(m, mediaIndex(m.sources), EFFECTS);
 
@@ -110,7 +111,7 @@ describe('plan', () => {
     expect(p.at(15).passes).toHaveLength(1);
     expect(p.at(15).passes[0]).toMatchObject({ effect: 'punch', uniforms: { turn: [100 / 140, 0] } });
     expect(p.at(22).passes).toEqual([]);
-    expect(p.at(15, true).passes).toEqual([]);
+    expect(p.at(15, { plain: true }).passes).toEqual([]);
     expect(p.at(15).picture).toEqual({ source: 'one', frame: 45, fit: 'fit' });
   });
 
@@ -170,5 +171,92 @@ describe('sound plan', () => {
       { source: 'two', track: 0, at: 1, in: 0, out: 1, gain: 1 },
       { source: 'tune', track: 0, at: 0.5, in: 2, out: 3.5, gain: 0.7 },
     ]);
+  });
+});
+
+describe('accents over joins, in runs and as beds', () => {
+  const zoomed = (m: Montage, frame: number): number[] => planOf(m).at(frame).passes.filter((p) => p.effect === 'punch').map((p) => Math.round(100 / (p.uniforms['turn'] as number[])[0]!));
+  /** Two clips of 30 frames: a hit six frames before the join. */
+  const late = (change: Partial<Accent>): Montage => ({ ...decideAll([hit('h', 'one', 1.8)], 'kept')(twoClips()), rules: [shotRule()], accents: [{ ...punchAccent(), tail: 12, effects: [{ id: 'e', effect: 'punch', version: 1, on: true, params: { zoom: [{ at: -2, value: 100, ease: 'linear' }, { at: 0, value: 160, ease: 'linear' }, { at: 12, value: 100, ease: 'linear' }] } }], ...change }] });
+
+  it('carries an accent over the join, cuts it off there, or squeezes it', () => {
+    expect(zoomed(late({}), 31)).toEqual([125]);
+    expect(zoomed(late({ confine: 'cut' }), 31)).toEqual([]);
+    expect(zoomed(late({ confine: 'cut' }), 29)).toEqual([135]);
+    // Five frames are left of twelve: the last one of the shot is the accent's end.
+    expect(zoomed(late({ confine: 'squeeze' }), 26)).toEqual([136]);
+    expect(zoomed(late({ confine: 'squeeze' }), 29)).toEqual([]);
+  });
+
+  it('lays start, peak or end on the hit', () => {
+    const peak = (lies: Accent['lies']): number => Array.from({ length: 60 }, (_, f) => zoomed(late({ lies, tail: 4 }), f)[0] ?? 100).indexOf(160);
+    expect([peak('start'), peak('peak'), peak('end')]).toEqual([26, 24, 20]);
+  });
+
+  it('begins before the montage and outlasts it without harm', () => {
+    const m = late({ lead: 500, tail: 500 });
+    expect(() => [0, 29, 30, 59].map((frame) => planOf(m).at(frame))).not.toThrow();
+    expect(zoomed(m, 24)).toEqual([160]);
+  });
+
+  const three = decideAll([hit('a', 'one', 1.2), hit('b', 'one', 1.5), hit('c', 'two', 0.5)], 'kept')(twoClips());
+  const runAccent = (glide: Easing | null): Accent => ({ ...punchAccent(), lead: 1, tail: 3, effects: [{ id: 'e', effect: 'punch', version: 1, on: true, params: { zoom: { base: 100, by: { kind: 'run', values: [], from: 110, to: 150, glide } } } }] });
+  const inRun = (after: 'plain' | 'stay', glide: Easing | null = null, count = 0): Montage => ({ ...three, accents: [runAccent(glide)], rules: [shotRule({ run: { count, after } })] });
+
+  it('takes one value a hit, held until the next changes within exactly one frame', () => {
+    const m = inRun('plain');
+    expect([6, 14, 15, 44, 45, 48].map((f) => zoomed(m, f))).toEqual([[110], [110], [130], [130], [150], [150]]);
+    expect(zoomed(m, 49)).toEqual([]);
+  });
+
+  it('stays on its last value until the clip ends, or begins anew after so many', () => {
+    expect(zoomed(inRun('stay'), 59)).toEqual([150]);
+    expect([6, 15, 45].map((f) => zoomed(inRun('plain', null, 2), f))).toEqual([[110], [150], [150]]);
+  });
+
+  it('glides from value to value', () => {
+    const m = inRun('plain', 'linear');
+    expect([15, 30, 44].map((f) => zoomed(m, f)[0])).toEqual([130, 140, 149]);
+  });
+
+  it('lays a bed on all, on a clip, or from hit to hit, under or over the accents', () => {
+    const bed = (stretch: Bed['stretch'], above = false): Montage => ({ ...three, accents: [{ ...punchAccent('bed'), effects: [{ id: 'e', effect: 'punch', version: 1, on: true, params: { zoom: 120 } }] }, { ...punchAccent(), effects: [{ id: 'f', effect: 'punch', version: 1, on: true, params: { zoom: 200 } }] }], rules: [shotRule()], beds: [{ id: 'b', accent: 'bed', on: true, stretch, above, intensity: 1, seed: 1 }] });
+    expect([0, 15, 59].map((f) => zoomed(bed({ kind: 'all' }), f))).toEqual([[120], [120, 200], [120]]);
+    expect(zoomed(bed({ kind: 'all' }, true), 15)).toEqual([200, 120]);
+    expect([0, 30, 59].map((f) => zoomed(bed({ kind: 'clip', clip: 'c2' }), f))).toEqual([[], [120], [120]]);
+    expect([5, 6, 15, 16, 24].map((f) => zoomed(bed({ kind: 'hits', from: 'a', to: 'b' }), f).includes(120))).toEqual([false, true, true, false, false]);
+    expect(zoomed(bed({ kind: 'hits', from: 'a', to: 'gone' }), 10)).not.toContain(120);
+  });
+
+  it('asks for other frames, never over a join', () => {
+    const trail = { ...punchAccent(), effects: [{ id: 't', effect: 'trail', version: 1, on: true, params: { opacity: 50, count: 2, every: -40 } }, { id: 'z', effect: 'freeze', version: 1, on: true, params: { on: 100, from: -3 } }] };
+    const at = planOf({ ...three, rules: [shotRule()], accents: [trail] }).at(17);
+    // Frozen three frames before the hit on frame 15; both copies lie before the clip and are its first frame.
+    expect(at.picture).toMatchObject({ source: 'one', frame: 42 });
+    expect(at.others).toEqual([{ source: 'one', frame: 30, fit: 'fit' }]);
+    expect(at.passes[0]!.copies!.map((c) => c.picture)).toEqual([0, 0]);
+  });
+
+  it('enlarges just so much that no border is read, over the accent or the whole shot', () => {
+    const slid = (cover: Accent['cover']): Montage => ({ ...three, rules: [shotRule()], accents: [{ ...punchAccent(), cover, effects: [{ id: 's', effect: 'rattle', version: 1, on: true, params: { amount: 5, angle: 90 } }] }] });
+    // 5 % of travel on each side is what an enlargement of 110 % leaves (design: (s - 1) / 2).
+    expect(planOf(slid('accent')).at(15).passes.map((p) => p.effect)).toEqual(['punch', 'rattle']);
+    expect(zoomed(slid('accent'), 15)).toEqual([110]);
+    expect(planOf(slid('accent')).at(10 + 13).passes).toEqual([]);
+    expect(zoomed(slid('shot'), 23)).toEqual([110]);
+    expect(planOf(slid('clamp')).at(15).passes[0]).toMatchObject({ effect: 'rattle', edge: 'clamp' });
+    expect(planOf(slid('mirror')).at(15).passes).toHaveLength(1);
+  });
+});
+
+describe('an audition', () => {
+  it('shows an accent on a frame whatever the rules say, laid as on the hit there', () => {
+    const m = { ...decideAll([hit('h', 'one', 1.5), hit('i', 'one', 1.9)], 'kept')(twoClips()), accents: [] };
+    const p = planOf(m);
+    const audition = { accent: { ...punchAccent(), until: 'next' as const }, frame: 15, intensity: 1 };
+    expect(p.laid(audition)).toMatchObject({ frame: 15, from: 13, to: 26 });
+    expect(p.at(15, { audition }).passes).toHaveLength(1);
+    expect(p.at(15).passes).toEqual([]);
+    expect(p.at(15, { audition, plain: true }).passes).toEqual([]);
   });
 });

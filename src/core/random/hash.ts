@@ -35,3 +35,30 @@ export function valueNoise(at: number, ...seed: number[]): number {
   const w = f * f * f * (f * (f * 6 - 15) + 10);
   return signed(hash(...seed, cell)) * (1 - w) + signed(hash(...seed, cell + 1)) * w;
 }
+
+/**
+ * Two smooth noises in about -1..1 at a point of space, for the same place always the same.
+ * Source: K. Perlin, "Improving noise", SIGGRAPH 2002 (quintic blend, twelve gradients), on hashed lattice points.
+ */
+export function gradientNoise(x: number, y: number, z: number, seed: number, out: [number, number]): void {
+  const [cx, cy, cz] = [Math.floor(x), Math.floor(y), Math.floor(z)];
+  const [fx, fy, fz] = [x - cx, y - cy, z - cz];
+  const blend = (f: number): number => f * f * f * (f * (f * 6 - 15) + 10);
+  const [wx, wy, wz] = [blend(fx), blend(fy), blend(fz)];
+  out[0] = 0;
+  out[1] = 0;
+  for (let corner = 0; corner < 8; corner++) {
+    const [ox, oy, oz] = [corner & 1, (corner >> 1) & 1, corner >> 2];
+    const h = pcg((pcg((pcg((seed ^ (cx + ox)) >>> 0) ^ (cy + oy)) >>> 0) ^ (cz + oz)) >>> 0);
+    const weight = (ox ? wx : 1 - wx) * (oy ? wy : 1 - wy) * (oz ? wz : 1 - wz);
+    out[0] += weight * slope(h >>> 28, fx - ox, fy - oy, fz - oz);
+    out[1] += weight * slope((h >>> 24) & 15, fx - ox, fy - oy, fz - oz);
+  }
+}
+
+/** Dot product with one of Perlin's twelve edge directions (four of them twice). */
+function slope(h: number, x: number, y: number, z: number): number {
+  const u = h < 8 ? x : y;
+  const v = h < 4 ? y : h === 12 || h === 14 ? x : z;
+  return ((h & 1) === 0 ? u : -u) + ((h & 2) === 0 ? v : -v);
+}

@@ -2,10 +2,11 @@ import { describe, expect, it } from 'vitest';
 import { addRule, decideAll } from '../montage/edits.ts';
 import type { Montage, Rule } from '../montage/types.ts';
 import { mediaIndex, timeline } from '../plan/timeline.ts';
-import { footage, hit, punchAccent, twoClips } from '../testkit/montages.ts';
-import { carries, matches, placements, scaleAccent } from './placements.ts';
+import { footage, hit, punchAccent, shotRule, twoClips } from '../testkit/montages.ts';
+import { prepare } from '../accents/prepare.ts';
+import { carries, matches, placements } from './placements.ts';
 
-const rule = (change: Partial<Rule> = {}): Rule => ({ id: 'r', accent: 'a', on: true, kinds: ['shot', 'join'], minStrength: 0, follow: 0, burst: 'each', seed: 1, ...change });
+const rule = (change: Partial<Rule> = {}): Rule => shotRule({ kinds: ['shot', 'join'], ...change });
 const of = (m: Montage) => placements(m, timeline(m, mediaIndex(m.sources)));
 const base: Montage = { ...decideAll([hit('h', 'one', 1.5)], 'kept')(twoClips()), accents: [punchAccent()] };
 
@@ -39,8 +40,8 @@ describe('placements', () => {
   });
 
   it('scale reach with the rate, to at least one frame', () => {
-    expect(scaleAccent(punchAccent(), 60)).toMatchObject({ lead: 4, tail: 12 });
-    expect(scaleAccent({ ...punchAccent(), lead: 1, tail: 1 }, 12)).toMatchObject({ lead: 1, tail: 1 });
+    expect(prepare(punchAccent(), { fps: 60, bpm: 120 })).toMatchObject({ lead: 4, tail: 12 });
+    expect(prepare({ ...punchAccent(), lead: 1, tail: 1 }, { fps: 12, bpm: 120 })).toMatchObject({ lead: 1, tail: 1 });
   });
 });
 

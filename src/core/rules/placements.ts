@@ -1,42 +1,22 @@
 /** Rules and decided hits to placements: which accent, where, how strong, with which seed. */
-import { scaleEnvelope, scaleFrames, type Envelope } from '../envelopes/envelope.ts';
+import { ALONE, spreadIntensity, type Circumstances } from '../accents/passes.ts';
+import { looksAround, prepare, type Clockwork, type PreparedAccent } from '../accents/prepare.ts';
 import { isOfKind, occurrences, placementKey, type Occurrence } from '../hits/hits.ts';
-import type { Accent, Hit, Montage, Rule } from '../montage/types.ts';
+import type { Hit, Montage, Rule } from '../montage/types.ts';
 import type { Timeline } from '../plan/timeline.ts';
 import { hash, seedOf } from '../random/hash.ts';
-import { fps } from '../units/time.ts';
 
-export interface Placement {
+export interface Placement extends Circumstances {
   readonly key: string;
   readonly rule: Rule;
-  readonly accent: ScaledAccent;
+  readonly accent: PreparedAccent;
   readonly occurrence: Occurrence;
   /** Montage frame on which the accent's frame 0 lies. */
   readonly frame: number;
-  readonly intensity: number;
-  readonly seed: number;
+  /** Montage frames it is drawn on, both inclusive. */
+  readonly from: number;
+  readonly to: number;
   readonly muted: boolean;
-}
-
-/** An accent with its frame counts at the montage's rate. */
-export interface ScaledAccent {
-  readonly accent: Accent;
-  readonly lead: number;
-  readonly tail: number;
-  readonly effects: readonly { effect: string; on: boolean; params: Readonly<Record<string, Envelope>> }[];
-}
-
-export function scaleAccent(accent: Accent, montageFps: number): ScaledAccent {
-  const factor = montageFps / fps(accent.rate);
-  return {
-    accent,
-    lead: scaleFrames(accent.lead, factor),
-    tail: scaleFrames(accent.tail, factor),
-    effects: accent.effects.map(({ effect, on, params }) => ({
-      effect, on,
-      params: Object.fromEntries(Object.entries(params).map(([name, value]) => [name, scaleEnvelope(value, factor)])),
-    })),
-  };
 }
 
 /** Hits that carry accents: kept and hand-made ones, and joins that were not rejected. */
@@ -57,27 +37,75 @@ function burstEnds(hits: readonly Hit[]): { first: Set<string>; last: Set<string
   return { first: ids(first), last: ids(last) };
 }
 
+/** What an accent's age is on a frame: squeezed where it would reach over a join. */
+export function ageOn(placement: Pick<Placement, 'accent' | 'frame' | 'from' | 'to'>, frame: number): number {
+  const age = frame - placement.frame;
+  if (placement.accent.accent.confine !== 'squeeze') return age;
+  const { lead, tail } = placement.accent;
+  const [before, after] = [placement.frame - placement.from, placement.to - placement.frame];
+  return age < 0 ? (before < lead ? (age * lead) / before : age) : after < tail && after > 0 ? (age * tail) / after : age;
+}
+
+/** Where an accent lies around a frame of the row: what it is cut to, and what its keys are tied to. */
+export function laid(plain: PreparedAccent, hit: Hit | null, at: number, next: number, line: Timeline, clock: Clockwork): Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> {
+  const { accent } = plain;
+  const span = line.spanAt(at);
+  const frame = at + (accent.lies === 'start' ? plain.lead : accent.lies === 'end' ? -plain.tail : 0);
+  let prepared = plain;
+  if (looksAround(accent)) {
+    const distance = (t: number | undefined, otherwise: number): number => (t === undefined || !span ? otherwise : (line.frameOf(span, t) ?? span.end - 1) - frame);
+    prepared = prepare(accent, clock, {
+      start: distance(hit?.start, 0), end: distance(hit?.end, Infinity),
+      clip: span ? span.end - 1 - frame : Infinity, next: next - frame,
+    });
+  }
+  const free = accent.confine === 'carry' || !span;
+  return {
+    accent: prepared, frame,
+    from: frame - (free ? prepared.lead : Math.min(prepared.lead, Math.max(0, frame - span.first))),
+    to: frame + (free ? prepared.tail : Math.min(prepared.tail, Math.max(0, span.end - 1 - frame))),
+  };
+}
+
 /** All placements, muted ones included, by first frame; rules in their order on one hit. */
 export function placements(montage: Montage, line: Timeline): Placement[] {
-  const accents = new Map(montage.accents.map((accent) => [accent.id, scaleAccent(accent, line.fps)]));
-  const shown = occurrences(montage, montage.hits.filter(carries), line);
-  const result: Placement[] = [];
+  const clock: Clockwork = { fps: line.fps, bpm: montage.settings.bpm };
+  const accents = new Map(montage.accents.map((accent) => [accent.id, prepare(accent, clock)]));
+  const shown = [...occurrences(montage, montage.hits.filter(carries), line)].sort((a, b) => a.frame - b.frame);
   const ends = burstEnds(montage.hits);
-  for (const occurrence of shown) {
-    for (const rule of montage.rules) {
-      const accent = accents.get(rule.accent);
-      if (!rule.on || !accent || !matches(rule, occurrence.hit)) continue;
-      if (occurrence.hit.burst && rule.burst !== 'each' && !ends[rule.burst].has(occurrence.hit.id)) continue;
+  const result: Placement[] = [];
+  for (const rule of montage.rules) {
+    const plain = accents.get(rule.accent);
+    if (!rule.on || !plain) continue;
+    const taken = shown.filter(({ hit }) => matches(rule, hit) && !(hit.burst && rule.burst !== 'each' && !ends[rule.burst].has(hit.id)));
+    taken.forEach((occurrence, i) => {
       const key = placementKey(rule.id, occurrence.key);
       const override = montage.overrides[key] ?? {};
+      const seed = override.seed ?? hash(rule.seed, plain.accent.seed, seedOf(occurrence.key));
+      const next = taken[i + 1]?.frame ?? Infinity;
+      const own = laid(plain, occurrence.hit, occurrence.frame + (override.nudge ?? 0), next, line, clock);
+      const inRun = rule.run && runOf(rule.run, i, taken, line, own);
       result.push({
-        key, rule, accent, occurrence,
-        frame: occurrence.frame + (override.nudge ?? 0),
-        intensity: override.intensity ?? 1 - rule.follow * (1 - occurrence.hit.strength),
-        seed: override.seed ?? hash(rule.seed, accent.accent.seed, seedOf(occurrence.key)),
-        muted: override.mute ?? false,
+        key, rule, occurrence, ...own, ...inRun?.reach,
+        intensity: override.intensity ?? spreadIntensity(1 - rule.follow * (1 - occurrence.hit.strength), rule.spread, seed),
+        seed, fps: line.fps, mirror: rule.mirror && i % 2 === 1, run: inRun?.run ?? ALONE, muted: override.mute ?? false,
       });
-    }
+    });
   }
-  return result.sort((a, b) => a.frame - b.frame);
+  return result.sort((a, b) => a.from - b.from);
+}
+
+/** One hit of a run lasts until the next one; the first alone keeps its lead, so that values change within one frame. */
+function runOf(run: NonNullable<Rule['run']>, i: number, taken: readonly Occurrence[], line: Timeline, own: ReturnType<typeof laid>): { run: Circumstances['run']; reach: { accent: PreparedAccent; from: number; to: number } } {
+  const size = run.count > 0 ? run.count : taken.length;
+  const index = i % size;
+  const count = Math.min(size, taken.length - (i - index));
+  const next = taken[i + 1];
+  const last = index === count - 1;
+  const length = last || !next ? 0 : next.frame - taken[i]!.frame;
+  const to = !last ? own.frame + length - 1 : run.after === 'stay' ? Math.min((line.spanAt(taken[i]!.frame)?.end ?? line.count) - 1, (next?.frame ?? Infinity) - 1) : own.to;
+  return {
+    run: { index, count, length },
+    reach: { accent: { ...own.accent, lead: index === 0 ? own.accent.lead : 0, tail: Math.max(0, to - own.frame) }, from: index === 0 ? own.from : own.frame, to },
+  };
 }

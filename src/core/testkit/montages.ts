@@ -1,5 +1,5 @@
 /** Small made-up montages for tests. */
-import { emptyMontage, PLAIN_GRID, type Accent, type Hit, type Montage, type Source } from '../montage/types.ts';
+import { emptyMontage, PLAIN_ACCENT, PLAIN_GRID, type Accent, type Hit, type Montage, type Rule, type Source } from '../montage/types.ts';
 import type { Rate } from '../units/time.ts';
 
 export const FPS30: Rate = { num: 30, den: 1 };
@@ -17,7 +17,7 @@ export const hit = (id: string, source: string, t: number, change: Partial<Hit> 
 });
 
 export const punchAccent = (id = 'a', rate: Rate = FPS30): Accent => ({
-  id, name: 'Test punch', rate, lead: 2, tail: 6, seed: 1,
+  ...PLAIN_ACCENT, id, name: 'Test punch', rate, lead: 2, tail: 6, seed: 1,
   effects: [{ id: 'e1', effect: 'punch', version: 1, on: true, params: { zoom: [{ at: -2, value: 100, ease: 'linear' }, { at: 0, value: 140, ease: 'linear' }, { at: 6, value: 100, ease: 'linear' }] } }],
 });
 
@@ -27,3 +27,6 @@ export const twoClips = (): Montage => ({
   sources: [footage('one', 90), footage('two', 90)],
   clips: [{ id: 'c1', source: 'one', in: 1, out: 2, fit: 'fit' }, { id: 'c2', source: 'two', in: 0, out: 1, fit: 'fit' }],
 });
+
+export const shotRule = (change: Partial<Rule> = {}): Rule =>
+  ({ id: 'r', accent: 'a', on: true, kinds: ['shot'], minStrength: 0, follow: 0, burst: 'each', seed: 1, mirror: false, spread: 0, run: null, ...change });

@@ -96,14 +96,15 @@ export async function exportMontage(
     let soundTo = 0;
     for (let frame = 0; frame < timeline.count; frame++) {
       if (signal?.aborted) throw cancelled();
-      const plan = studio.planner.at(frame, options.plain ?? false);
+      const plan = studio.planner.at(frame, { plain: options.plain });
       // Sound is written a little ahead, so that the two stay interleaved in the file.
       if (sound) soundTo = await writeSound(studio, sound, soundTo, Math.min(timeline.duration, plan.time + 1), priming, signal);
-      const picture = await studio.picture(plan);
+      const drawing = await studio.drawing(plan);
+      const { picture } = drawing;
       let data: Uint8Array<ArrayBuffer>;
       if (picture && plan.passes.length === 0 && passable(picture, width, height)) data = picture.yuv.data;
       else {
-        rgbaToI420(studio.drawn(plan, picture, { plain: options.plain ?? false, width, height }), width, height, buffer);
+        rgbaToI420(studio.drawn(drawing, width, height), width, height, buffer);
         data = buffer;
         rendered++;
       }

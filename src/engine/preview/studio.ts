@@ -1,30 +1,48 @@
 /** The preview's thread: frame access and renderer behind one door. */
-import type { Accent, Montage } from '../../core/montage/types.ts';
-import { accentPasses, planner, type FramePlan, type Pass, type Planner } from '../../core/plan/plan.ts';
-import { scaleAccent } from '../../core/rules/placements.ts';
+import type { Montage } from '../../core/montage/types.ts';
+import { planner, type Audition, type FramePlan, type Planner, type PlannedPicture } from '../../core/plan/plan.ts';
 import { soundPlan } from '../../core/plan/sound-plan.ts';
 import { mediaIndex, type MediaIndex } from '../../core/plan/timeline.ts';
 import { regularTimes } from '../../core/media/frame-times.ts';
+import { FlashCounter, type FlashCount } from '../../core/safety/flashes.ts';
+import { toLinear } from '../../core/media/colour.ts';
+import { displacement } from '../../effects/compose.ts';
 import { EFFECTS } from '../../effects/index.ts';
 import { EngineError } from '../errors.ts';
 import { FrameReader } from '../media/frames.ts';
 import { Mixer } from '../media/mixer.ts';
 import type { MediaLocation } from '../media/open.ts';
 import { listedIndex, type ListedStarts } from '../media/starts.ts';
-import { Renderer, type Picture } from '../render/renderer.ts';
-
-/** An accent being shaped, drawn as if it lay on `frame` whatever the rules say. */
-export interface Audition {
-  readonly accent: Accent;
-  readonly frame: number;
-  readonly intensity: number;
-}
+import { Renderer, type Drawing, type Picture } from '../render/renderer.ts';
 
 export interface ShowOptions {
   readonly plain: boolean;
   readonly width: number;
   readonly height: number;
   readonly audition?: Audition | undefined;
+  /** Quicker, with fewer moments of an open shutter; a frame that is kept in full is shown all the same. */
+  readonly draft?: boolean | undefined;
+  /** Left of this share of the width the plain frame is shown, for comparison. */
+  readonly line?: number | undefined;
+}
+
+/** What a stretch of frames does to the eye. */
+export interface Measured {
+  /** One for each frame: how far the picture is thrown, in frame heights, and its mean relative luminance. */
+  readonly frames: readonly { readonly displacement: number; readonly brightness: number }[];
+  readonly flashes: FlashCount;
+}
+
+/** Size of the pictures that flashes are counted on. */
+const MEASURE = { width: 64, height: 36 };
+
+/** What a finished frame is made of: two frames with the same key look the same. */
+function frameKey(plan: FramePlan, { width, height }: ShowOptions): string {
+  return JSON.stringify([width, height, plan.picture, plan.others, plan.passes], (_, value: unknown) => {
+    const { at, open } = (value ?? {}) as { at?: unknown; open?: unknown };
+    // An open shutter is told by what it sees at three moments.
+    return typeof at === 'function' && typeof open === 'number' ? { ...(value as object), at: [-0.5, 0, 0.5].map((share) => (at as (offset: number) => unknown)(share * open)) } : value;
+  });
 }
 
 /** Bytes of kept frames for each open source, and how many sources stay open: 1 GB at the most. */
@@ -42,6 +60,7 @@ export class Studio {
   private renderer: Renderer | null = null;
   private canvas: OffscreenCanvas | null = null;
   private last: { frame: number; options: ShowOptions } | null = null;
+  private audition: Audition | undefined;
 
   attach(canvas: OffscreenCanvas): void {
     this.canvas = canvas;
@@ -110,39 +129,70 @@ export class Studio {
     return reader;
   }
 
-  async picture(plan: FramePlan): Promise<Picture | null> {
-    if (!plan.picture) return null;
-    const video = this.montage?.sources.find((s) => s.id === plan.picture!.source)?.video;
-    if (!video) return null;
-    const yuv = await (await this.reader(plan.picture.source)).get(plan.picture.frame);
-    return { yuv, rotation: video.rotation, aspect: video.width / video.height, fit: plan.picture.fit };
+  private async pictureOf(planned: PlannedPicture | null): Promise<Picture | null> {
+    const video = planned && this.montage?.sources.find((s) => s.id === planned.source)?.video;
+    if (!planned || !video) return null;
+    const yuv = await (await this.reader(planned.source)).get(planned.frame);
+    return { yuv, rotation: video.rotation, aspect: video.width / video.height, fit: planned.fit };
   }
 
-  private passes(plan: FramePlan, { plain, audition }: Pick<ShowOptions, 'plain' | 'audition'>): readonly Pass[] {
-    if (plain) return [];
-    if (!audition) return plan.passes;
-    const line = this.planner.timeline;
-    return accentPasses(scaleAccent(audition.accent, line.fps), plan.frame - audition.frame, audition.intensity, audition.accent.seed, line.fps, EFFECTS);
+  /** All that a planned frame needs to be drawn. */
+  async drawing(plan: FramePlan): Promise<Drawing> {
+    const picture = await this.pictureOf(plan.picture);
+    const others: (Picture | null)[] = [];
+    for (const other of plan.others) others.push(await this.pictureOf(other));
+    return { picture, others, passes: plan.passes };
   }
 
-  /** Draws a frame onto the attached canvas. */
+  private plan(frame: number, { plain, audition }: Pick<ShowOptions, 'plain' | 'audition'>): FramePlan {
+    // What comes over from another thread is another object every time: the same audition is kept.
+    const same = audition && this.audition && JSON.stringify(audition) === JSON.stringify(this.audition);
+    if (!same) this.audition = audition;
+    return this.planner.at(frame, { plain, audition: this.audition });
+  }
+
+  /** Draws a frame onto the attached canvas; one made of the same as before comes from those kept. */
   async show(frame: number, options: ShowOptions): Promise<void> {
     this.last = { frame, options };
-    const plan = this.planner.at(frame);
-    const picture = await this.picture(plan);
+    const wanted = [this.plan(frame, options)];
+    if (options.line !== undefined && !options.plain) wanted.push(this.plan(frame, { plain: true, audition: options.audition }));
+    const frames = [];
+    for (const plan of wanted) {
+      const key = frameKey(plan, options);
+      const kept = [key, `draft ${key}`].find((one) => this.draw.has(one) && (options.draft || one === key));
+      frames.push({ key: kept ?? (options.draft ? `draft ${key}` : key), drawing: kept ? null : { ...(await this.drawing(plan)), draft: options.draft } });
+    }
     if (this.last.frame !== frame || !this.draw.ready) return;
-    this.draw.show(picture, this.passes(plan, options), options.width, options.height);
+    this.draw.show(frames[0]!, options.width, options.height, frames[1] && { ...frames[1], line: options.line! });
+  }
+
+  /** Looks through a stretch of frames, drawn small: for the scope and the count of flashes. */
+  async measure(from: number, to: number, options: Pick<ShowOptions, 'audition' | 'plain'>, progress?: (share: number) => void, signal?: AbortSignal): Promise<Measured> {
+    const counter = new FlashCounter(MEASURE.width, MEASURE.height);
+    const frames: { displacement: number; brightness: number }[] = [];
+    const { count } = this.planner.timeline;
+    for (let frame = Math.max(0, from); frame <= Math.min(to, count - 1); frame++) {
+      if (signal?.aborted) throw new EngineError('cancelled', 'Stopped.');
+      const plan = this.plan(frame, options);
+      const rgba = this.draw.read({ ...(await this.drawing(plan)), draft: true }, MEASURE.width, MEASURE.height);
+      counter.add({ time: plan.time, rgba });
+      let light = 0;
+      for (let i = 0; i < rgba.length; i += 4) light += 0.2126 * toLinear(rgba[i]! / 255) + 0.7152 * toLinear(rgba[i + 1]! / 255) + 0.0722 * toLinear(rgba[i + 2]! / 255);
+      frames.push({ displacement: displacement(plan.passes, MEASURE), brightness: light / (rgba.length / 4) });
+      progress?.((frame - from + 1) / (to - from + 1));
+    }
+    return { frames, flashes: counter.count() };
   }
 
   /** RGBA of a frame at a size, rows top first. */
   async read(frame: number, options: ShowOptions): Promise<Uint8ClampedArray<ArrayBuffer>> {
-    const plan = this.planner.at(frame);
-    return this.drawn(plan, await this.picture(plan), options);
+    const plan = this.plan(frame, options);
+    return this.draw.read(await this.drawing(plan), options.width, options.height);
   }
 
-  /** The same for a plan and picture that are already at hand. */
-  drawn(plan: FramePlan, picture: Picture | null, options: ShowOptions): Uint8ClampedArray<ArrayBuffer> {
-    return this.draw.read(picture, this.passes(plan, options), options.width, options.height);
+  /** The same for a drawing that is already at hand. */
+  drawn(drawing: Drawing, width: number, height: number): Uint8ClampedArray<ArrayBuffer> {
+    return this.draw.read(drawing, width, height);
   }
 
   async bitmap(frame: number, options: ShowOptions): Promise<ImageBitmap> {

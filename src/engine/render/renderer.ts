@@ -5,8 +5,10 @@
 import type { Pass } from '../../core/plan/plan.ts';
 import type { Clip, VideoInfo } from '../../core/montage/types.ts';
 import { yuvCoefficients } from '../../core/media/colour.ts';
-import { composeGlsl, drawGroups } from '../../effects/compose.ts';
-import { EFFECTS } from '../../effects/index.ts';
+import type { ColourTable, Layer, Step, View } from '../../core/accents/effect-spec.ts';
+import { tableValues } from '../../core/media/colour-table.ts';
+import { composeGlsl, drawGroups, groupKey, groupUniforms, lower, type Group } from '../../effects/compose.ts';
+import { scaledSize } from '../../effects/shrink.ts';
 import { EngineError } from '../errors.ts';
 import type { YuvFrame } from '../media/yuv.ts';
 
@@ -26,18 +28,12 @@ const HEAD = `#version 300 es
 precision highp float;
 precision highp int;
 uniform vec2 size;      // output pixels
-uniform float flip;     // -1: rows bottom first (screen), 1: top first (read back)
 out vec4 result;
-vec2 point() {
-  vec2 q = gl_FragCoord.xy - size * 0.5;
-  return vec2(q.x, q.y * flip) / size.y;
-}
-float fromLinear(float v) { return v <= 0.0 ? 0.0 : v <= 0.0031308 ? v * 12.92 : 1.055 * pow(v, 1.0 / 2.4) - 0.055; }
-float toLinear(float v) { return v <= 0.04045 ? v / 12.92 : pow((v + 0.055) / 1.055, 2.4); }
 `;
 
-/** Intermediate textures are stored top row first; `flip` is 1 for them too. */
+/** Textures are stored top row first. */
 const DEVELOP = `${HEAD}
+float toLinear(float v) { return v <= 0.04045 ? v / 12.92 : pow((v + 0.055) / 1.055, 2.4); }
 uniform sampler2D planeY, planeU, planeV;
 uniform vec2 stored;    // luma pixels
 uniform vec2 cover;     // share of the picture seen across the output, upright x and y
@@ -70,14 +66,72 @@ void main() {
   result = vec4(vec3(toLinear(rgb.r), toLinear(rgb.g), toLinear(rgb.b)) * shown, 1.0);
 }`;
 
-const drawShader = (group: readonly string[], encode: boolean): string => `${HEAD}
-uniform sampler2D below;
-vec4 source(vec2 p) { return texture(below, vec2(p.x * size.y / size.x, p.y) + 0.5); }
-${composeGlsl(group)}
-void main() {
-  vec4 c = picture(point());
-  ${encode ? 'result = vec4(fromLinear(c.r), fromLinear(c.g), fromLinear(c.b), 1.0);' : 'result = c;'}
+/**
+ * Half a step of eight bits at the most, by the 8x8 ordered pattern, so that smooth ramps keep their
+ * local mean. Source: B. E. Bayer, "An optimum method for two-level rendition of continuous-tone pictures", ICC 1973.
+ */
+const DITHER = `
+float bayer(ivec2 q) {
+  int v = 0;
+  for (int bit = 0; bit < 3; bit++) {
+    int x = (q.x >> bit) & 1;
+    int y = (q.y >> bit) & 1;
+    v |= ((x ^ y) << (5 - 2 * bit)) | (y << (4 - 2 * bit));
+  }
+  return (float(v) + 0.5) / 64.0 - 0.5;
 }`;
+
+/** `encode`: into eight bits as displayed, dithered; a frame without effects is not. */
+const drawShader = (group: Group, encode: 'dithered' | 'plain' | null): string => `${HEAD}
+uniform sampler2D below;
+uniform float aspect;   // of the whole frame
+vec4 source(vec2 p) {
+  vec2 uv = vec2(p.x / aspect, p.y) + 0.5;
+  ${group.edge === 'clamp' ? 'vec2 rim = 0.5 / vec2(textureSize(below, 0));\n  uv = clamp(uv, rim, 1.0 - rim);' : ''}
+  return texture(below, uv);
+}
+${composeGlsl(group)}
+${encode === 'dithered' ? DITHER : ''}
+void main() {
+  vec4 c = picture(vec2((gl_FragCoord.x / size.x - 0.5) * aspect, gl_FragCoord.y / size.y - 0.5));
+  ${encode ? `vec3 v = vec3(fromLinear(c.r), fromLinear(c.g), fromLinear(c.b));
+  result = vec4(v${encode === 'dithered' ? ' + bayer(ivec2(gl_FragCoord.xy)) / 255.0' : ''}, 1.0);` : 'result = c;'}
+}`;
+
+/** A finished frame on the canvas; left of the line another one. */
+const SHOW = `${HEAD}
+uniform sampler2D below, beside;
+uniform float line;
+void main() {
+  ivec2 at = ivec2(gl_FragCoord.x, size.y - gl_FragCoord.y);
+  float edge = line * size.x;
+  result = gl_FragCoord.x < edge ? texelFetch(beside, at, 0) : texelFetch(below, at, 0);
+  if (line > 0.0 && abs(gl_FragCoord.x - edge) < 1.0) result = vec4(0.95, 0.65, 0.25, 1.0);
+}`;
+
+/** Bytes of finished frames that are kept. */
+const KEPT_BYTES = 192 << 20;
+/** Sets of planes that stay on the graphics unit, for frames that are used again. */
+const MOST_PLANES = 10;
+/** Work textures that wait to be used again. */
+const MOST_FREE = 12;
+
+/** A frame to draw: its picture, the others it needs, and what is done to them. */
+export interface Drawing {
+  readonly picture: Picture | null;
+  readonly others: readonly (Picture | null)[];
+  readonly passes: readonly Pass[];
+  /** Quicker, with fewer moments of an open shutter. */
+  readonly draft?: boolean | undefined;
+}
+
+/** A frame by its drawing, or by the key under which it is kept. */
+export interface Wanted {
+  readonly drawing: Drawing | null;
+  readonly key: string | null;
+}
+
+const NOTHING: Drawing = { picture: null, others: [], passes: [] };
 
 interface Program {
   readonly program: WebGLProgram;
@@ -89,14 +143,17 @@ interface Target {
   readonly framebuffer: WebGLFramebuffer;
   readonly width: number;
   readonly height: number;
+  readonly kind: 'linear' | 'bytes';
 }
 
 export class Renderer {
   private gl: WebGL2RenderingContext;
   private programs = new Map<string, Program>();
-  private targets = new Map<string, Target>();
-  private planes: WebGLTexture[] = [];
-  private uploaded: YuvFrame | null = null;
+  private free: Target[] = [];
+  private planes = new Map<YuvFrame, WebGLTexture[]>();
+  private tables = new WeakMap<ColourTable, WebGLTexture>();
+  /** Finished frames by what they are made of; the last used last. */
+  private kept = new Map<string, Target>();
   private lost = false;
   /** "half-float" or, where the extension is missing, "srgb-8-bit". */
   readonly precision: 'half-float' | 'srgb-8-bit';
@@ -125,9 +182,10 @@ export class Renderer {
 
   private forget(): void {
     this.programs.clear();
-    this.targets.clear();
-    this.planes = [];
-    this.uploaded = null;
+    this.free = [];
+    this.planes.clear();
+    this.tables = new WeakMap();
+    this.kept.clear();
   }
 
   /** Sets the context up, also a restored one. True when half-float targets can be drawn into. */
@@ -183,14 +241,11 @@ export class Renderer {
     else gl.uniform4f(location, value[0]!, value[1]!, value[2]!, value[3]!);
   }
 
-  private target(name: string, width: number, height: number, kind: 'linear' | 'bytes'): Target {
-    const old = this.targets.get(name);
-    if (old && old.width === width && old.height === height) return old;
+  /** A texture to draw into, one that is free if there is one of that size. */
+  private acquire(width: number, height: number, kind: Target['kind']): Target {
+    const at = this.free.findIndex((t) => t.width === width && t.height === height && t.kind === kind);
+    if (at >= 0) return this.free.splice(at, 1)[0]!;
     const { gl } = this;
-    if (old) {
-      gl.deleteTexture(old.texture);
-      gl.deleteFramebuffer(old.framebuffer);
-    }
     const texture = gl.createTexture()!;
     gl.bindTexture(gl.TEXTURE_2D, texture);
     const format = kind === 'bytes' ? gl.RGBA8 : this.precision === 'half-float' ? gl.RGBA16F : gl.SRGB8_ALPHA8;
@@ -203,48 +258,89 @@ export class Renderer {
     const framebuffer = gl.createFramebuffer()!;
     gl.bindFramebuffer(gl.FRAMEBUFFER, framebuffer);
     gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, texture, 0);
-    const made = { texture, framebuffer, width, height };
-    this.targets.set(name, made);
-    return made;
+    return { texture, framebuffer, width, height, kind };
   }
 
-  private upload(yuv: YuvFrame): void {
-    if (this.uploaded === yuv) return;
+  private release(target: Target): void {
+    this.free.push(target);
+    if (this.free.length > MOST_FREE) this.destroy(this.free.shift()!);
+  }
+
+  private destroy(target: Target): void {
+    this.gl.deleteTexture(target.texture);
+    this.gl.deleteFramebuffer(target.framebuffer);
+  }
+
+  /** @throws EngineError for a size that the graphics unit does not draw. */
+  private fits(width: number, height: number, what: string): void {
+    const most = this.gl.getParameter(this.gl.MAX_TEXTURE_SIZE) as number;
+    if (width > most || height > most) throw new EngineError('graphics', `The graphics unit draws at most ${most} pixels a side; ${what} has ${width}x${height}.`);
+  }
+
+  private upload(yuv: YuvFrame): WebGLTexture[] {
+    const old = this.planes.get(yuv);
+    if (old) {
+      this.planes.delete(yuv);
+      this.planes.set(yuv, old);
+      return old;
+    }
+    this.fits(yuv.width, yuv.height, 'the footage');
     const { gl } = this;
-    const same = this.uploaded && this.uploaded.width === yuv.width && this.uploaded.height === yuv.height;
     const cw = (yuv.width + 1) >> 1;
     const ch = (yuv.height + 1) >> 1;
     const area = yuv.width * yuv.height;
+    // The planes used longest ago give their textures away when their size is right.
+    const [oldest] = this.planes.keys();
+    const full = oldest && this.planes.size >= MOST_PLANES;
+    const reused = full && oldest.width === yuv.width && oldest.height === yuv.height ? this.planes.get(oldest)! : null;
+    if (full) {
+      if (!reused) for (const texture of this.planes.get(oldest)!) gl.deleteTexture(texture);
+      this.planes.delete(oldest);
+    }
     gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
-    const sizes = [[yuv.width, yuv.height, 0], [cw, ch, area], [cw, ch, area + cw * ch]] as const;
-    sizes.forEach(([width, height, at], i) => {
-      if (!same) {
-        if (this.planes[i]) gl.deleteTexture(this.planes[i]!);
-        this.planes[i] = gl.createTexture()!;
-      }
+    const textures = ([[yuv.width, yuv.height, 0], [cw, ch, area], [cw, ch, area + cw * ch]] as const).map(([width, height, at], i) => {
+      const texture = reused?.[i] ?? gl.createTexture()!;
       gl.activeTexture(gl.TEXTURE0 + i);
-      gl.bindTexture(gl.TEXTURE_2D, this.planes[i]!);
+      gl.bindTexture(gl.TEXTURE_2D, texture);
       const bytes = yuv.data.subarray(at, at + width * height);
-      if (same) gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, width, height, gl.RED, gl.UNSIGNED_BYTE, bytes);
+      if (reused) gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, width, height, gl.RED, gl.UNSIGNED_BYTE, bytes);
       else {
         gl.texImage2D(gl.TEXTURE_2D, 0, gl.R8, width, height, 0, gl.RED, gl.UNSIGNED_BYTE, bytes);
         for (const [name, value] of [[gl.TEXTURE_MIN_FILTER, gl.LINEAR], [gl.TEXTURE_MAG_FILTER, gl.LINEAR], [gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE], [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE]] as const) {
           gl.texParameteri(gl.TEXTURE_2D, name, value);
         }
       }
+      return texture;
     });
-    this.uploaded = yuv;
+    this.planes.set(yuv, textures);
+    return textures;
+  }
+
+  private tableTexture(table: ColourTable): WebGLTexture {
+    let texture = this.tables.get(table);
+    if (texture) return texture;
+    const { gl } = this;
+    texture = gl.createTexture()!;
+    gl.bindTexture(gl.TEXTURE_3D, texture);
+    const values = tableValues(table);
+    const texels = new Float32Array(table.size ** 3 * 4);
+    for (let i = 0; i < table.size ** 3; i++) texels.set(values.subarray(3 * i, 3 * i + 3), 4 * i);
+    gl.texImage3D(gl.TEXTURE_3D, 0, gl.RGBA16F, table.size, table.size, table.size, 0, gl.RGBA, gl.FLOAT, texels);
+    for (const name of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER]) gl.texParameteri(gl.TEXTURE_3D, name, gl.LINEAR);
+    for (const name of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T, gl.TEXTURE_WRAP_R]) gl.texParameteri(gl.TEXTURE_3D, name, gl.CLAMP_TO_EDGE);
+    this.tables.set(table, texture);
+    return texture;
   }
 
   private develop(picture: Picture, width: number, height: number): Target {
     const { gl } = this;
     const entry = this.program('develop', () => DEVELOP);
-    const target = this.target('developed', width, height, 'linear');
+    const target = this.acquire(width, height, 'linear');
     gl.useProgram(entry.program);
-    this.upload(picture.yuv);
+    const planes = this.upload(picture.yuv);
     ['planeY', 'planeU', 'planeV'].forEach((name, i) => {
       gl.activeTexture(gl.TEXTURE0 + i);
-      gl.bindTexture(gl.TEXTURE_2D, this.planes[i]!);
+      gl.bindTexture(gl.TEXTURE_2D, planes[i]!);
       gl.uniform1i(this.locate(entry, name), i);
     });
     const k = yuvCoefficients(picture.yuv.colour);
@@ -273,56 +369,134 @@ export class Renderer {
     gl.drawArrays(gl.TRIANGLES, 0, 3);
   }
 
-  private render(picture: Picture | null, passes: readonly Pass[], width: number, height: number, into: WebGLFramebuffer | null): void {
+  /**
+   * Draws groups of steps one after the other, the last into `into` when given, else into a texture.
+   * `below` stays the caller's.
+   */
+  private run(steps: readonly Step[], below: Target, others: readonly Target[], view: View, into: { framebuffer: WebGLFramebuffer | null; dithered: boolean } | null): Target | null {
     const { gl } = this;
+    const groups = drawGroups(steps);
+    let under = below;
+    groups.forEach((group, g) => {
+      const last = g === groups.length - 1;
+      const encode = last && into ? (into.dithered ? 'dithered' : 'plain') : null;
+      const size = scaledSize(view, group.scale);
+      const made: Target[] = [];
+      const textureOf = (layer: Layer): WebGLTexture => {
+        const base = layer.picture === 'below' ? under : (others[layer.picture] ?? under);
+        if (!layer.steps.length) return base.texture;
+        const drawn = this.run(layer.steps, base, others, view, null)!;
+        made.push(drawn);
+        return drawn.texture;
+      };
+      const layers = group.steps.flatMap((step, i) => (step.layers ?? []).map((layer, k) => ({ name: `layer${i}_${k}`, texture: textureOf(layer) })));
+      const tables = group.steps.flatMap((step, i) => (step.table ? [{ name: `table${i}`, texture: this.tableTexture(step.table) }] : []));
+      const entry = this.program(`${groupKey(group)}${encode ?? ''}`, () => drawShader(group, encode));
+      const target = encode ? null : this.acquire(size.width, size.height, 'linear');
+      gl.useProgram(entry.program);
+      let textureUnit = 0;
+      const bind = (kind: number, name: string, texture: WebGLTexture): void => {
+        gl.activeTexture(gl.TEXTURE0 + textureUnit);
+        gl.bindTexture(kind, texture);
+        gl.uniform1i(this.locate(entry, name), textureUnit++);
+      };
+      bind(gl.TEXTURE_2D, 'below', under.texture);
+      for (const { name, texture } of layers) bind(gl.TEXTURE_2D, name, texture);
+      for (const { name, texture } of tables) bind(gl.TEXTURE_3D, name, texture);
+      this.set(entry, 'size', [size.width, size.height]);
+      this.set(entry, 'aspect', view.width / view.height);
+      for (const [name, value] of groupUniforms(group)) {
+        if (name.endsWith('_points[0]')) gl.uniform2fv(this.locate(entry, name), value as number[]);
+        else this.set(entry, name, value);
+      }
+      this.drawTo(encode ? into!.framebuffer : target!.framebuffer, size.width, size.height);
+      made.forEach((one) => this.release(one));
+      if (under !== below) this.release(under);
+      if (target) under = target;
+    });
+    return into ? null : under;
+  }
+
+  /** Draws a frame into eight bits as displayed, rows top first. */
+  private draw({ picture, others, passes, draft }: Drawing, target: Target): void {
+    const { gl } = this;
+    const { width, height } = target;
     if (!picture) {
-      gl.bindFramebuffer(gl.FRAMEBUFFER, into);
+      gl.bindFramebuffer(gl.FRAMEBUFFER, target.framebuffer);
       gl.clearColor(0, 0, 0, 1);
       gl.clear(gl.COLOR_BUFFER_BIT);
       return;
     }
-    let below = this.develop(picture, width, height);
-    const groups = drawGroups(passes);
-    if (!groups.length) groups.push([]);
-    groups.forEach((group, g) => {
-      const last = g === groups.length - 1;
-      const ids = group.map((pass) => pass.effect);
-      const entry = this.program(`${ids.join('+')}${last ? '>' : ''}`, () => drawShader(ids, last));
-      const target = last ? null : this.target(`work${g % 2}`, width, height, 'linear');
-      gl.useProgram(entry.program);
-      gl.activeTexture(gl.TEXTURE0);
-      gl.bindTexture(gl.TEXTURE_2D, below.texture);
-      gl.uniform1i(this.locate(entry, 'below'), 0);
-      this.set(entry, 'size', [width, height]);
-      this.set(entry, 'flip', last && into === null ? -1 : 1);
-      group.forEach((pass, i) => {
-        for (const name of Object.keys(EFFECTS.get(pass.effect)!.uniforms)) this.set(entry, `u${i}.${name}`, pass.uniforms[name] ?? 0);
-      });
-      this.drawTo(target ? target.framebuffer : into, width, height);
-      if (target) below = target;
-    });
+    const developed = [picture, ...others].map((one) => this.develop(one ?? picture, width, height));
+    this.run(lower(passes, { width, height }, draft), developed[0]!, developed.slice(1), { width, height }, { framebuffer: target.framebuffer, dithered: passes.length > 0 });
+    developed.forEach((one) => this.release(one));
   }
 
-  /** Draws onto the canvas, which takes the given size. */
-  show(picture: Picture | null, passes: readonly Pass[], width: number, height: number): void {
+  /** True where a frame made of this is kept. */
+  has(key: string): boolean {
+    return this.kept.has(key);
+  }
+
+  /** The finished frame, drawn unless one made of the same is kept; null draws black. @throws EngineError for sizes and a lost context. */
+  private finished(drawing: Drawing | null, width: number, height: number, key: string | null): Target {
+    if (!this.ready) throw new EngineError('graphics', 'The graphics context was lost.');
+    this.fits(width, height, 'the picture asked for');
+    const old = key === null ? undefined : this.kept.get(key);
+    if (old) {
+      this.kept.delete(key!);
+      this.kept.set(key!, old);
+      return old;
+    }
+    const target = this.acquire(width, height, 'bytes');
+    this.draw(drawing ?? NOTHING, target);
+    if (key !== null) {
+      this.kept.set(key, target);
+      let bytes = [...this.kept.values()].reduce((sum, t) => sum + t.width * t.height * 4, 0);
+      for (const [oldest, one] of this.kept) {
+        if (bytes <= KEPT_BYTES || one === target) break;
+        bytes -= one.width * one.height * 4;
+        this.kept.delete(oldest);
+        this.release(one);
+      }
+    }
+    return target;
+  }
+
+  /**
+   * Shows a frame on the canvas, which takes the given size; left of a line another one, if wanted.
+   * With a key a frame is kept for the next time; without a drawing it is one that was kept.
+   */
+  show(frame: Wanted, width: number, height: number, beside?: Wanted & { readonly line: number }): void {
+    const { gl } = this;
+    const shown = [frame, ...(beside ? [beside] : [])];
+    const targets = shown.map(({ drawing, key }) => this.finished(drawing, width, height, key));
     if (this.canvas.width !== width || this.canvas.height !== height) {
       this.canvas.width = width;
       this.canvas.height = height;
     }
-    this.render(picture, passes, width, height, null);
+    const entry = this.program('show', () => SHOW);
+    gl.useProgram(entry.program);
+    ['below', 'beside'].forEach((name, i) => {
+      gl.activeTexture(gl.TEXTURE0 + i);
+      gl.bindTexture(gl.TEXTURE_2D, (targets[i] ?? targets[0]!).texture);
+      gl.uniform1i(this.locate(entry, name), i);
+    });
+    this.set(entry, 'size', [width, height]);
+    this.set(entry, 'line', beside?.line ?? 0);
+    this.drawTo(null, width, height);
+    targets.forEach((target, i) => {
+      if (shown[i]!.key === null) this.release(target);
+    });
   }
 
   /** Draws aside and reads back: RGBA rows, top first. @throws EngineError when the context is lost. */
-  read(picture: Picture | null, passes: readonly Pass[], width: number, height: number): Uint8ClampedArray<ArrayBuffer> {
+  read(drawing: Drawing, width: number, height: number): Uint8ClampedArray<ArrayBuffer> {
     const { gl } = this;
-    if (!this.ready) throw new EngineError('graphics', 'The graphics context was lost.');
-    const most = gl.getParameter(gl.MAX_TEXTURE_SIZE) as number;
-    if (width > most || height > most) throw new EngineError('graphics', `The graphics unit draws at most ${most} pixels a side; ${width}x${height} was asked for.`);
-    const target = this.target('bytes', width, height, 'bytes');
-    this.render(picture, passes, width, height, target.framebuffer);
+    const target = this.finished(drawing, width, height, null);
     const bytes = new Uint8ClampedArray(width * height * 4);
     gl.bindFramebuffer(gl.FRAMEBUFFER, target.framebuffer);
     gl.readPixels(0, 0, width, height, gl.RGBA, gl.UNSIGNED_BYTE, bytes);
+    this.release(target);
     return bytes;
   }
 

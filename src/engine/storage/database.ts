@@ -1,6 +1,6 @@
 /** What is kept between visits, in the browser's database. */
 import Dexie, { type EntityTable, type Table } from 'dexie';
-import type { Montage, Watch } from '../../core/montage/types.ts';
+import type { Accent, Montage, Watch } from '../../core/montage/types.ts';
 import type { Profile } from '../../core/formats/profile.ts';
 import { SIGNALS_VERSION, type PictureSignals, type Signals, type SoundSignals } from '../../core/signals/types.ts';
 import type { WatchSignal } from '../../core/watch/watch.ts';
@@ -31,6 +31,8 @@ interface StoredCheckpoint { fingerprint: string; packed: Uint8Array<ArrayBuffer
 /** A watched rectangle of a source; `key` says which and how it is sought. */
 interface StoredWatch { fingerprint: string; key: string; packed: Uint8Array<ArrayBuffer> }
 export interface StoredProfile { id: string; name: string; updated: number; profile: Profile }
+/** An accent kept beyond its montage, with a picture of it as a data URL. */
+export interface StoredAccent { id: string; name: string; updated: number; accent: Accent; picture: string }
 interface StoredThumb { key: string; blob: Blob }
 
 class Database extends Dexie {
@@ -41,6 +43,7 @@ class Database extends Dexie {
   checkpoints!: EntityTable<StoredCheckpoint, 'fingerprint'>;
   watched!: Table<StoredWatch, [string, string]>;
   profiles!: EntityTable<StoredProfile, 'id'>;
+  accents!: EntityTable<StoredAccent, 'id'>;
   thumbs!: EntityTable<StoredThumb, 'key'>;
 
   constructor() {
@@ -48,6 +51,7 @@ class Database extends Dexie {
     this.version(1).stores({ montages: 'id, updated', media: 'fingerprint', starts: 'fingerprint', signals: '[fingerprint+track]', thumbs: 'key' });
     // Signals of version 1 are made anew.
     this.version(2).stores({ signals: null, kept: '[fingerprint+part], fingerprint', checkpoints: 'fingerprint', watched: '[fingerprint+key]', profiles: 'id, name' });
+    this.version(3).stores({ accents: 'id, name' });
   }
 }
 

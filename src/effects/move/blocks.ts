@@ -1,8 +1,9 @@
-import type { EffectSpec } from '../core/accents/effect-spec.ts';
-import { hash, pcg } from '../core/random/hash.ts';
+import type { EffectSpec } from '../../core/accents/effect-spec.ts';
+import { hash, pcg } from '../../core/random/hash.ts';
+import { grown, moved, num, seed24, vec } from '../kit.ts';
 
 export const blocks: EffectSpec = {
-  id: 'blocks', version: 1, name: 'Blocks', stage: 'move', taps: 1,
+  id: 'blocks', version: 1, name: 'Blocks', group: 'move', stage: 'move', taps: 1,
   doc: 'Cuts the picture into cells and throws some of them aside.',
   params: {
     amountX: { label: 'Sideways', unit: '%', min: 0, max: 100, default: 0, identity: 0, doc: 'Largest sideways throw in % of the frame height.' },
@@ -22,8 +23,7 @@ export const blocks: EffectSpec = {
       amount: [p['amountX']! / 100, p['amountY']! / 100],
       cell: [p['width']! / 100, p['height']! / 100],
       shape: [p['contrast']! / 100, p['coverage']! / 100],
-      // 24 bits: a float uniform carries it exactly.
-      seed: hash(seed, step) >>> 8,
+      seed: seed24(hash(seed, step)),
     };
   },
   glsl: `
@@ -36,20 +36,22 @@ vec2 EFFECT(Blocks u, vec2 p) {
   return p - throwTo * u.amount;
 }`,
   reference(u, source) {
-    const [ax, ay] = u['amount'] as readonly number[];
-    const [cw, ch] = (u['cell'] as readonly number[]).map(Math.fround);
-    const [contrast, coverage] = u['shape'] as readonly number[];
-    const seed = u['seed'] as number;
+    const [ax, ay] = vec(u, 'amount');
+    const [cw, ch] = vec(u, 'cell').map(Math.fround);
+    const [contrast, coverage] = vec(u, 'shape');
+    const seed = num(u, 'seed');
     const thrown = (h: number): number => {
       const value = ((h >>> 8) / 16777216) * 2 - 1;
       return value * (1 - contrast!) + (value < 0 ? -1 : 1) * contrast!;
     };
-    return (x, y, out) => {
+    return moved((x, y, q) => {
       const column = Math.floor(Math.fround(x) / cw!);
       const row = Math.floor(Math.fround(y) / ch!);
       const h = pcg((pcg((seed ^ column) >>> 0) ^ row) >>> 0);
-      if ((h >>> 8) / 16777216 >= coverage!) source(x, y, out);
-      else source(x - thrown(pcg((h ^ 1) >>> 0)) * ax!, y - thrown(pcg((h ^ 2) >>> 0)) * ay!, out);
-    };
+      const stays = (h >>> 8) / 16777216 >= coverage!;
+      q[0] = stays ? x : x - thrown(pcg((h ^ 1) >>> 0)) * ax!;
+      q[1] = stays ? y : y - thrown(pcg((h ^ 2) >>> 0)) * ay!;
+    }, source);
   },
+  reads: (u, box) => grown(box, vec(u, 'amount')[0]!, vec(u, 'amount')[1]!),
 };

@@ -1,14 +1,14 @@
-import type { EffectContext, EffectSpec } from '../core/accents/effect-spec.ts';
-import { hash, signed, valueNoise } from '../core/random/hash.ts';
+import type { EffectContext, EffectSpec, Uniforms } from '../../core/accents/effect-spec.ts';
+import { hash, signed, valueNoise } from '../../core/random/hash.ts';
+import { moved, straightReads, vec, type Read } from '../kit.ts';
 
 const MODES = ['noise', 'sine', 'stepped'] as const;
 
 /** One axis of the movement in -1..1 at the context's age. */
-function wobble(mode: number, rate: number, step: number, axis: number, { seed, age, lead, fps }: EffectContext): number {
+function wobble(mode: number, rate: string, step: number, axis: number, { seed, age, lead, summed }: EffectContext): number {
   // Time runs from the accent's first frame, so that no phase depends on negative modulo.
-  const frames = age + lead;
-  if (mode === 2) return signed(hash(seed, axis, Math.floor(frames / Math.max(1, Math.round(step)))));
-  const cycles = (frames / fps) * rate;
+  if (mode === 2) return signed(hash(seed, axis, Math.floor((age + lead) / Math.max(1, Math.round(step)))));
+  const cycles = summed(rate);
   if (mode === 1) return Math.sin(2 * Math.PI * (cycles + (hash(seed, axis) >>> 8) / 16777216));
   return valueNoise(cycles * 2, seed, axis);
 }
@@ -18,8 +18,17 @@ const amplitude = (label: string, doc: string) =>
 const rate = (label: string) =>
   ({ label, unit: 'Hz', min: 0, max: 60, default: 12, doc: 'Swings a second.' }) as const;
 
+const readOf = (u: Uniforms): Read => {
+  const [ox, oy] = vec(u, 'offset');
+  const [c, s] = vec(u, 'turn');
+  return (x, y, q) => {
+    q[0] = c! * (x - ox!) + s! * (y - oy!);
+    q[1] = c! * (y - oy!) - s! * (x - ox!);
+  };
+};
+
 export const shake: EffectSpec = {
-  id: 'shake', version: 1, name: 'Shake', stage: 'move', taps: 1,
+  id: 'shake', version: 1, name: 'Shake', group: 'move', stage: 'move', taps: 1,
   doc: 'Moves the picture sideways, up and down, in depth and in roll, each with its own amount and rate. The last frame stands still.',
   params: {
     x: amplitude('Sideways', 'Largest sideways offset in % of the frame height.'),
@@ -36,7 +45,7 @@ export const shake: EffectSpec = {
     if (context.age >= context.tail || (p['x'] === 0 && p['y'] === 0 && p['depth'] === 0 && p['roll'] === 0)) return null;
     const mode = Math.round(p['mode']!);
     const at = (amount: string, hz: string, axis: number): number =>
-      p[amount]! * wobble(mode, p[hz]!, p['step']!, axis, context);
+      p[amount]! * wobble(mode, hz, p['step']!, axis, context);
     const scale = 1 / (1 + at('depth', 'rateDepth', 2) / 100);
     const angle = (at('roll', 'rateRoll', 3) * Math.PI) / 180;
     return {
@@ -49,13 +58,6 @@ vec2 EFFECT(Shake u, vec2 p) {
   vec2 d = p - u.offset;
   return vec2(u.turn.x * d.x + u.turn.y * d.y, u.turn.x * d.y - u.turn.y * d.x);
 }`,
-  reference(u, source) {
-    const [ox, oy] = u['offset'] as readonly number[];
-    const [c, s] = u['turn'] as readonly number[];
-    return (x, y, out) => {
-      const dx = x - ox!;
-      const dy = y - oy!;
-      source(c! * dx + s! * dy, c! * dy - s! * dx, out);
-    };
-  },
+  reference: (u, source) => moved(readOf(u), source),
+  reads: (u, box) => straightReads(readOf(u), box),
 };

@@ -1,0 +1,227 @@
+/** The effects of an accent in their order, and the shelf to take more from. */
+import { useState } from 'react';
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
+import { nanoid } from 'nanoid';
+import { ArrowDown, ArrowUp, Copy, Ear, Eye, EyeOff, Layers, Plus, Trash2 } from 'lucide-react';
+import { addAccent, addEffect, changeAccent, changeEffect, dropEffect, moveEffect, removeAccent, removeEffect } from '../../core/montage/edits.ts';
+import type { EffectGroup } from '../../core/accents/effect-spec.ts';
+import { readCube } from '../../core/media/colour-table.ts';
+import type { Accent, EffectUse } from '../../core/montage/types.ts';
+import { EFFECTS, EFFECT_LIST } from '../../effects/index.ts';
+import { FileButton } from '../parts/file-button.tsx';
+import { useDerived } from '../stores/derived.ts';
+import { edit } from '../stores/montage.ts';
+import { notice, useSession } from '../stores/session.ts';
+import { AccentPicture, shelfAccent } from './accent-picture.tsx';
+import { allUses, useChosenAccent, useShaping, useShapingFrame } from './shaping.ts';
+
+const GROUPS: Record<EffectGroup, string> = { move: 'Move', colour: 'Colour', light: 'Blur and light', time: 'Time' };
+
+/** A new effect does something at once: its shelf values on the hit, the identity at both ends. */
+export function newUse(accent: Accent, id: string): EffectUse {
+  const spec = EFFECTS.get(id)!;
+  const params = Object.entries(spec.thumbnail).map(([name, value]) => {
+    const param = spec.params[name]!;
+    if (param.identity === undefined) return [name, value] as const;
+    const ease = param.scales === false ? 'hold' as const : 'fast out' as const;
+    const keys = [
+      ...(accent.lead > 0 ? [{ at: -accent.lead, value: param.identity, ease: param.scales === false ? ease : 'linear' as const }] : []),
+      { at: 0, value, ease },
+      ...(accent.tail > 0 ? [{ at: accent.unit === '%' ? 100 : accent.tail, value: param.identity, ease: 'linear' as const }] : []),
+    ];
+    return [name, keys] as const;
+  });
+  return { id: nanoid(8), effect: id, version: spec.version, on: true, params: Object.fromEntries(params) };
+}
+
+/** The same effect with new ids, for another place. */
+export const copied = (use: EffectUse): EffectUse => ({ ...use, id: nanoid(8), ...(use.stack && { stack: use.stack.map(copied) }) });
+
+export function Stack() {
+  const accent = useChosenAccent()!;
+  const [adding, setAdding] = useState<{ into: string | null } | null>(null);
+  const duplicate = (): void => {
+    const made: Accent = { ...accent, id: nanoid(8), name: `${accent.name} copy`, effects: accent.effects.map(copied) };
+    edit(addAccent(made));
+    useSession.setState({ accent: made.id });
+  };
+  return (
+    <>
+      <div className="flex items-center gap-1">
+        <input className="field min-w-0 grow" aria-label="Name of the accent" value={accent.name} maxLength={200} onChange={(event) => {
+          const name = event.currentTarget.value;
+          edit(changeAccent(accent.id, (a) => ({ ...a, name })), `accent-name-${accent.id}`);
+        }} />
+        <button className="key-quiet" aria-label="Duplicate the accent" title="Duplicate" onClick={duplicate}><Copy size={15} /></button>
+        <button className="key-quiet" aria-label="Delete the accent" title="Delete" onClick={() => edit(removeAccent(accent.id))}><Trash2 size={15} /></button>
+      </div>
+      <ol className="flex flex-col gap-1.5" aria-label="Effects, drawn from first to last">
+        {accent.effects.map((use, i) => <EffectRow key={use.id} accent={accent} use={use} at={i} onAdd={(into) => setAdding({ into })} />)}
+        {accent.effects.length === 0 && <li className="text-fog">No effects yet: add one below.</li>}
+      </ol>
+      <button className="key self-start" aria-expanded={adding !== null} onClick={() => setAdding(adding ? null : { into: null })}><Plus size={14} />Add an effect</button>
+      {adding && <Shelf accent={accent} into={adding.into} onDone={() => setAdding(null)} />}
+    </>
+  );
+}
+
+function Shelf({ accent, into, onDone }: { accent: Accent; into: string | null; onDone: () => void }) {
+  const frame = useShapingFrame();
+  const [words, setWords] = useState('');
+  const wanted = words.trim().toLowerCase();
+  const found = EFFECT_LIST.filter((e) => !wanted || `${e.name} ${e.doc}`.toLowerCase().includes(wanted))
+    .sort((a, b) => Number(b.name.toLowerCase().startsWith(wanted)) - Number(a.name.toLowerCase().startsWith(wanted)))
+    // What asks for other frames is not drawn on frames that were asked for.
+    .filter((e) => into === null || (!e.retime && !e.copies && !e.shutter));
+  const add = (id: string): void => {
+    const use = newUse(accent, id);
+    edit(into === null ? addEffect(accent.id, use) : changeEffect(accent.id, into, (e) => ({ ...e, stack: [...(e.stack ?? []), use] })));
+    useShaping.setState({ use: use.id, row: null });
+    onDone();
+  };
+  return (
+    <div ref={(box) => box?.scrollIntoView({ block: 'nearest' })} className="flex flex-col gap-2 rounded-md border border-rope p-2" role="group" aria-label="Shelf of effects">
+      <input autoFocus className="field" placeholder="Type a name, or what it should do" aria-label="Find an effect" value={words} onChange={(event) => setWords(event.currentTarget.value)}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter' && found[0]) add(found[0].id);
+          if (event.key === 'Escape') onDone();
+        }} />
+      {(Object.keys(GROUPS) as EffectGroup[]).map((group) => {
+        const here = found.filter((e) => e.group === group);
+        return here.length > 0 && (
+          <section key={group} className="flex flex-col gap-1">
+            <h3 className="caption">{GROUPS[group]}</h3>
+            <ul className="grid grid-cols-3 gap-1.5">
+              {here.map((effect) => (
+                <li key={effect.id}>
+                  <button className="block w-full overflow-hidden rounded-md border border-rope text-left hover:border-tide" title={effect.doc} aria-label={`Add ${effect.name}`} onClick={() => add(effect.id)}>
+                    {frame === null ? <span className="block aspect-video bg-black" /> : <AccentPicture accent={shelfAccent(effect.id)} frame={frame} />}
+                    <span className="block truncate px-1.5 py-0.5 text-[12px]">{effect.name}</span>
+                  </button>
+                </li>
+              ))}
+            </ul>
+          </section>
+        );
+      })}
+      {found.length === 0 && <p className="text-fog">No effect is called that.</p>}
+    </div>
+  );
+}
+
+function EffectRow({ accent, use, at, onAdd, nested = false }: { accent: Accent; use: EffectUse; at: number; onAdd: (into: string) => void; nested?: boolean }) {
+  const spec = EFFECTS.get(use.effect);
+  const chosen = useShaping((s) => s.use === use.id);
+  const solo = useShaping((s) => s.solo === use.id);
+  const [over, setOver] = useState(false);
+  if (!spec) {
+    return (
+      <li className="flex items-center gap-2 rounded-md border border-ember px-2.5 py-1.5">
+        <span className="grow">Unknown effect “{use.effect}”: kept, but not drawn</span>
+        <button className="key-quiet" aria-label={`Remove ${use.effect}`} onClick={() => edit(removeEffect(accent.id, use.id))}><Trash2 size={14} /></button>
+      </li>
+    );
+  }
+  const change = (work: (e: EffectUse) => EffectUse, group?: string): void => edit(changeEffect(accent.id, use.id, work), group);
+  const choices = Object.entries(spec.params).filter(([, p]) => p.choices);
+  const unknown = allUses(use.stack ?? []).length;
+  return (
+    <li className={`rounded-md px-2 py-1 ${chosen ? 'bg-plank ring-1 ring-tide' : 'bg-plank'} ${use.on ? '' : 'opacity-50'} ${over ? 'ring-2 ring-lamp' : ''} ${nested ? 'ml-4' : ''}`}
+      data-effect={use.effect} draggable={!nested}
+      onDragStart={(event) => event.dataTransfer.setData('text/akmeon-effect', use.id)}
+      onDragOver={(event) => { if (!nested) { event.preventDefault(); setOver(true); } }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(event) => {
+        event.preventDefault();
+        setOver(false);
+        const from = event.dataTransfer.getData('text/akmeon-effect');
+        if (from && from !== use.id) edit(dropEffect(accent.id, from, use.id));
+      }}>
+      <div className="flex items-center gap-0.5">
+        <button className="min-w-0 grow truncate text-left font-medium" title={spec.doc} aria-pressed={chosen} onClick={() => useShaping.setState({ use: use.id })}
+          onKeyDown={(event) => {
+            if (!event.altKey || (event.key !== 'ArrowUp' && event.key !== 'ArrowDown')) return;
+            event.preventDefault();
+            event.stopPropagation();
+            edit(moveEffect(accent.id, use.id, event.key === 'ArrowUp' ? -1 : 1));
+          }}>{nested ? '› ' : `${at + 1}. `}{spec.name}</button>
+        {!nested && <button className={`key-quiet px-1 ${solo ? 'text-lamp' : ''}`} aria-label={`Show ${spec.name} alone`} aria-pressed={solo} title="Alone" onClick={() => useShaping.setState({ solo: solo ? null : use.id })}><Ear size={14} /></button>}
+        <button className="key-quiet px-1" aria-label={use.on ? `Switch ${spec.name} off` : `Switch ${spec.name} on`} onClick={() => change((e) => ({ ...e, on: !e.on }))}>{use.on ? <Eye size={14} /> : <EyeOff size={14} />}</button>
+        {!nested && <>
+          <button className="key-quiet px-1" aria-label={`${spec.name} earlier`} title="Earlier (Alt ↑)" disabled={at === 0} onClick={() => edit(moveEffect(accent.id, use.id, -1))}><ArrowUp size={14} /></button>
+          <button className="key-quiet px-1" aria-label={`${spec.name} later`} title="Later (Alt ↓)" disabled={at === accent.effects.length - 1} onClick={() => edit(moveEffect(accent.id, use.id, 1))}><ArrowDown size={14} /></button>
+        </>}
+        <CopyTo use={use} name={spec.name} />
+        <button className="key-quiet px-1" aria-label={`Remove ${spec.name}`} onClick={() => edit(removeEffect(accent.id, use.id))}><Trash2 size={14} /></button>
+      </div>
+      {choices.length > 0 && (
+        <div className="mt-0.5 flex flex-wrap gap-x-2 gap-y-1">
+          {choices.map(([name, param]) => (
+            <label key={name} className="flex items-center gap-1 text-[12px] text-fog" title={param.doc}>{param.label}
+              <select className="field py-0" value={typeof use.params[name] === 'number' ? use.params[name] : param.default}
+                onChange={(event) => {
+                  const value = Number(event.currentTarget.value);
+                  change((e) => ({ ...e, params: { ...e.params, [name]: value } }));
+                }}>
+                {param.choices!.map((choice, i) => <option key={choice} value={i}>{choice}</option>)}
+              </select>
+            </label>
+          ))}
+        </div>
+      )}
+      {spec.table && (
+        <div className="mt-1 flex items-center gap-2 text-[12px] text-fog">
+          <FileButton label={use.table ? 'Another table' : 'Choose a .cube file'} accept=".cube" onFiles={([brought]) => {
+            const file = brought?.file;
+            if (file) void file.text().then((text) => {
+              const table = readCube(text, file.name);
+              change((e) => ({ ...e, table }));
+            }).catch((error: unknown) => notice(error instanceof Error ? error.message : 'The file cannot be read.', 'trouble'));
+          }} />
+          <span className="truncate">{use.table ? `${use.table.name}, ${use.table.size} a side` : 'no table yet: nothing is drawn'}</span>
+        </div>
+      )}
+      {chosen && !nested && (
+        <div className="mt-1 flex flex-wrap items-center gap-1 text-[12px] text-fog">
+          <span title="Copies of this effect, each some frames later">Repeat</span>
+          <Small label={`${spec.name}: further times`} value={use.repeat?.times ?? 0} min={0} max={64} onValue={(times) => change(({ repeat, ...e }) => (times ? { ...e, repeat: { every: 2, length: 1, strength: 0.7, ...repeat, times } } : e))} />
+          {use.repeat && <>
+            <span>× every</span><Small label={`${spec.name}: frames between`} value={use.repeat.every} min={0} max={600} onValue={(every) => change((e) => ({ ...e, repeat: { ...e.repeat!, every } }))} />
+            <span>f, length</span><Small label={`${spec.name}: length of each in percent`} value={Math.round(use.repeat.length * 100)} min={5} max={400} onValue={(v) => change((e) => ({ ...e, repeat: { ...e.repeat!, length: v / 100 } }))} />
+            <span>%, strength</span><Small label={`${spec.name}: strength of each in percent`} value={Math.round(use.repeat.strength * 100)} min={0} max={400} onValue={(v) => change((e) => ({ ...e, repeat: { ...e.repeat!, strength: v / 100 } }))} /><span>%</span>
+          </>}
+        </div>
+      )}
+      {spec.copies && use.effect !== 'flash' && !nested && (
+        <div className="mt-1 flex flex-col gap-1">
+          {unknown > 0 && <ol className="flex flex-col gap-1">{(use.stack ?? []).map((inner, i) => <EffectRow key={inner.id} accent={accent} use={inner} at={i} onAdd={onAdd} nested />)}</ol>}
+          <button className="key-quiet self-start text-[12px]" onClick={() => onAdd(use.id)}><Layers size={13} />Effect on its copies</button>
+        </div>
+      )}
+    </li>
+  );
+}
+
+export function Small({ label, value, min, max, step = 1, onValue }: { label: string; value: number; min: number; max: number; step?: number; onValue: (value: number) => void }) {
+  return (
+    <input className="field mono w-12 px-1 py-0 text-[12px]" type="number" aria-label={label} min={min} max={max} step={step} value={value} onChange={(event) => {
+      const next = Number(event.currentTarget.value);
+      if (Number.isFinite(next)) onValue(Math.min(max, Math.max(min, next)));
+    }} />
+  );
+}
+
+/** Copies an effect into another accent of the montage. */
+function CopyTo({ use, name }: { use: EffectUse; name: string }) {
+  const { montage } = useDerived()!;
+  return (
+    <Menu>
+      <MenuButton className="key-quiet px-1" aria-label={`Copy ${name} to an accent`} title="Copy to an accent"><Copy size={14} /></MenuButton>
+      <MenuItems anchor="bottom end" className="z-40 max-h-64 overflow-auto rounded-md border border-rope bg-plank p-1 shadow-lg">
+        {montage.accents.map((accent) => (
+          <MenuItem key={accent.id}><button className="block w-full rounded px-2 py-1 text-left data-focus:bg-rope" onClick={() => { edit(addEffect(accent.id, copied(use))); notice(`${name} is copied to ${accent.name}.`); }}>{accent.name}</button></MenuItem>
+        ))}
+      </MenuItems>
+    </Menu>
+  );
+}

@@ -1,0 +1,33 @@
+/** Flashes a second over the whole montage, counted on request: it takes as long as looking through it. */
+import { useState } from 'react';
+import { proxy } from '../../engine/index.ts';
+import type { Measured } from '../../engine/index.ts';
+import { seek } from '../stores/actions.ts';
+import { useDerived } from '../stores/derived.ts';
+import { studio } from '../stores/media.ts';
+import { endJob, notice, setJob } from '../stores/session.ts';
+import { sentence } from '../../engine/index.ts';
+import { FlashLine } from '../shape/timing.tsx';
+
+const JOB = 'flash-count';
+
+export function Safety() {
+  const derived = useDerived();
+  const [counted, setCounted] = useState<{ montage: unknown; flashes: Measured['flashes'] } | null>(null);
+  if (!derived || derived.line.count === 0) return null;
+  const { montage, line } = derived;
+  const count = (): void => {
+    setJob({ id: JOB, label: 'Counting flashes', share: 0 });
+    studio().measure(0, line.count - 1, { plain: false }, proxy((share: number) => setJob({ id: JOB, label: 'Counting flashes', share }))).then(
+      ({ flashes }) => setCounted({ montage, flashes }),
+      (error: unknown) => notice(sentence(error), 'trouble'),
+    ).finally(() => endJob(JOB));
+  };
+  return (
+    <section aria-label="Flash count" className="flex flex-col gap-1">
+      <div className="flex items-center gap-2"><h2 className="caption grow">Flashes</h2><button className="key py-0.5" onClick={count}>Count them</button></div>
+      {counted && <FlashLine flashes={counted.flashes} where={counted.flashes.at === null ? null : () => seek(line.frameAt(counted.flashes.at!))} />}
+      {counted && counted.montage !== montage && <p className="text-[12px] text-fog">The montage has changed since.</p>}
+    </section>
+  );
+}

@@ -1,0 +1,75 @@
+/** Accents kept beyond one montage, in this browser and in files. */
+import { liveQuery } from 'dexie';
+import { nanoid } from 'nanoid';
+import { create } from 'zustand';
+import { readAccents, writeAccents } from '../../core/formats/accents.ts';
+import { addAccent } from '../../core/montage/edits.ts';
+import type { Accent } from '../../core/montage/types.ts';
+import { EFFECTS } from '../../effects/index.ts';
+import { sentence } from '../../engine/index.ts';
+import { database, stored, type StoredAccent } from '../../engine/storage/database.ts';
+import { studio } from './media.ts';
+import { edit, useMontage } from './montage.ts';
+import { plainName, saveText } from './opening.ts';
+import { notice, useSession } from './session.ts';
+
+const kept = create<{ accents: readonly StoredAccent[] }>(() => ({ accents: [] }));
+// Where storage is refused there are none to list; keeping one says why.
+liveQuery(() => database.accents.orderBy('name').toArray()).subscribe({ next: (accents) => kept.setState({ accents }), error: () => undefined });
+
+export const useLibrary = (): readonly StoredAccent[] => kept((s) => s.accents);
+
+/** A small picture of an accent on a frame, as a data URL; empty where none can be drawn. */
+async function pictureOf(accent: Accent, frame: number | null): Promise<string> {
+  if (frame === null) return '';
+  try {
+    const bitmap = await studio().bitmap(frame + (accent.tail > 1 ? 1 : 0), { width: 160, height: 90, plain: false, audition: { accent, frame, intensity: 1 } });
+    const canvas = document.createElement('canvas');
+    Object.assign(canvas, { width: bitmap.width, height: bitmap.height });
+    canvas.getContext('2d')!.drawImage(bitmap, 0, 0);
+    return canvas.toDataURL('image/jpeg', 0.8);
+  } catch {
+    return '';
+  }
+}
+
+/** Keeps an accent; one of the same name gives its place up. */
+export async function keepAccent(accent: Accent, frame: number | null): Promise<void> {
+  try {
+    const picture = await pictureOf(accent, frame);
+    const same = await stored(() => database.accents.where('name').equals(accent.name).first());
+    await stored(() => database.accents.put({ id: same?.id ?? nanoid(8), name: accent.name, updated: Date.now(), accent, picture }));
+    notice(`${accent.name} is kept in your library.`);
+  } catch (error) {
+    notice(sentence(error), 'trouble');
+  }
+}
+
+export const forgetAccent = async (id: string): Promise<void> => {
+  await stored(() => database.accents.delete(id)).catch((error: unknown) => notice(sentence(error), 'trouble'));
+};
+
+/** Puts an accent into the montage under an id of its own and chooses it. */
+export function takeAccent(accent: Accent): void {
+  const { montage } = useMontage.getState();
+  const id = montage?.accents.some((a) => a.id === accent.id) ? nanoid(8) : accent.id;
+  edit(addAccent({ ...accent, id }));
+  useSession.setState({ accent: id });
+  notice(`${accent.name} is in this montage now.`);
+}
+
+export async function saveAccentFile(accent: Accent, frame: number | null): Promise<void> {
+  saveText(writeAccents([accent], (await pictureOf(accent, frame)) || undefined), `${plainName(accent.name)}.akmeon-accent`);
+}
+
+/** Reads an accent file into the montage; what it cannot draw is said and kept. */
+export async function openAccentFile(file: File): Promise<void> {
+  try {
+    const { accents } = readAccents(await file.text());
+    accents.forEach(takeAccent);
+    const unknown = [...new Set(accents.flatMap((a) => a.effects.map((e) => e.effect)))].filter((id) => !EFFECTS.has(id));
+    if (unknown.length) notice(`${file.name} has effects that this Akmeon does not know (${unknown.join(', ')}): they are kept, but not drawn.`, 'trouble');
+  } catch (error) {
+    notice(`${file.name}: ${error instanceof Error ? error.message : 'it cannot be read.'}`, 'trouble');
+  }
+}

@@ -1,0 +1,177 @@
+/** One accent at one frame: every parameter resolved to numbers, every random value drawn. */
+import { scaleFrames } from '../envelopes/envelope.ts';
+import { summed, valueAt, type Moment } from '../generators/generators.ts';
+import { hash, seedOf, signed } from '../random/hash.ts';
+import { maskAt, type Mask } from '../regions/region.ts';
+import type { ColourTable, EffectContext, EffectRegistry, EffectSpec, ParamSpec, Uniforms } from './effect-spec.ts';
+import type { PreparedAccent, PreparedUse } from './prepare.ts';
+
+/** One effect with everything resolved to numbers, whatever the size of the picture. */
+export interface Pass {
+  readonly effect: string;
+  readonly uniforms: Uniforms;
+  readonly mask?: Mask | undefined;
+  readonly table?: ColourTable | undefined;
+  readonly edge?: 'clamp' | undefined;
+  readonly copies?: readonly PassCopy[];
+  readonly shutter?: OpenShutter;
+}
+
+/** Another frame laid over: `shift` output frames later, and what is done to it. */
+export interface PassCopy {
+  readonly shift: number;
+  /** Its place in the plan's list of other pictures. */
+  readonly picture: number;
+  readonly passes: readonly Pass[];
+}
+
+/** What is drawn at several moments of one frame. */
+export interface OpenShutter {
+  readonly effects: readonly string[];
+  /** Frames the shutter is open, around the middle of the frame. */
+  readonly open: number;
+  /** Uniforms of each effect `offset` frames away; null where it does nothing then. */
+  at(offset: number): readonly (Uniforms | null)[];
+}
+
+export interface Circumstances {
+  readonly intensity: number;
+  readonly seed: number;
+  readonly fps: number;
+  readonly mirror: boolean;
+  readonly run: Moment['run'];
+}
+
+export const ALONE: Moment['run'] = { index: 0, count: 1, length: 0 };
+
+export interface Resolved {
+  readonly passes: Pass[];
+  /** Output frames by which another frame is shown. */
+  readonly shift: number;
+}
+
+const NOTHING: Resolved = { passes: [], shift: 0 };
+
+/** What a value becomes at an intensity, mirrored and within its limits. */
+function limited(value: number, spec: ParamSpec, intensity: number, mirror: boolean): number {
+  let v = Number.isFinite(value) ? value : spec.default;
+  if (spec.identity !== undefined && spec.scales !== false) v = spec.identity + (v - spec.identity) * intensity;
+  if (mirror && spec.mirrors === 'sign') v = -v;
+  if (mirror && spec.mirrors === 'angle') v = 180 - v;
+  return Math.min(spec.max, Math.max(spec.min, v));
+}
+
+interface Place extends Circumstances {
+  readonly lead: number;
+  readonly tail: number;
+  readonly perFrame: number;
+  readonly effects: EffectRegistry;
+}
+
+/** Parameters of one use at an age, and the context its effect resolves them in. */
+function valuesAt(use: PreparedUse, spec: EffectSpec, age: number, place: Place): { values: Record<string, number>; context: EffectContext } {
+  const seed = hash(place.seed, use.seed);
+  const moment = (name: string, param: ParamSpec): Moment => ({
+    age, first: -place.lead, fps: place.fps, seed: hash(seed, seedOf(name)), run: place.run, plain: param.identity ?? param.default,
+  });
+  const values: Record<string, number> = {};
+  for (const [name, param] of Object.entries(spec.params)) {
+    const set = use.params[name];
+    const value = limited(set === undefined ? param.default : typeof set === 'number' ? set : valueAt(set, moment(name, param)), param, place.intensity, place.mirror);
+    values[name] = param.unit === 'frames' ? scaleFrames(value, place.perFrame) : value;
+  }
+  const context: EffectContext = {
+    seed, age, lead: place.lead, tail: place.tail, fps: place.fps,
+    summed: (name) => {
+      const param = spec.params[name]!;
+      const sum = summed(use.params[name] ?? param.default, moment(name, param)) / place.fps;
+      return place.mirror && param.mirrors === 'sign' ? -sum : sum;
+    },
+  };
+  return { values, context };
+}
+
+/** A use and its repeats: each copy begins later, runs at its own pace and has its own strength. */
+function* repeats(use: PreparedUse): Generator<{ at: (age: number) => number; strength: number }> {
+  yield { at: (age) => age, strength: 1 };
+  for (let i = 1; i <= Math.min(64, use.repeat?.times ?? 0); i++) {
+    const { every, length, strength } = use.repeat!;
+    const pace = Math.max(0.01, length ** i);
+    yield { at: (age) => (age - i * every) / pace, strength: strength ** i };
+  }
+}
+
+/** One that its own kernel draws: what a shutter may open on. */
+const simple = (spec: EffectSpec, pass: Pass): boolean => spec.glsl !== '' && !spec.table && !pass.mask && !pass.copies?.length;
+
+function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): Resolved {
+  const passes: Pass[] = [];
+  let shift = 0;
+  /** Draws since the last that cannot be drawn at several moments: what a shutter may open on. */
+  let drawn: { effect: string; at: (offset: number) => Uniforms | null }[] = [];
+  let since = 0;
+  for (const use of uses) {
+    const spec = place.effects.get(use.effect);
+    if (!spec || !use.on) continue;
+    for (const repeat of repeats(use)) {
+      const here = { ...place, intensity: place.intensity * repeat.strength };
+      const resolve = (moment: number): { uniforms: Uniforms | null; values: Record<string, number>; context: EffectContext } => {
+        const at = repeat.at(moment);
+        const { values, context } = valuesAt(use, spec, at, here);
+        return { uniforms: at < -place.lead || at > place.tail ? null : spec.resolve(values, context), values, context };
+      };
+      const { uniforms, values, context } = resolve(age);
+      if (spec.retime) {
+        if (uniforms) shift += spec.retime(values, context);
+        continue;
+      }
+      if (spec.shutter) {
+        const open = uniforms ? spec.shutter(values) : 0;
+        if (open > 0 && drawn.length) {
+          const below = drawn;
+          passes.splice(since, passes.length - since, {
+            effect: spec.id, uniforms: uniforms!,
+            shutter: { effects: below.map((d) => d.effect), open, at: (offset) => below.map((d) => d.at(offset)) },
+          });
+          drawn = [];
+          since = passes.length;
+        }
+        continue;
+      }
+      const mask = use.region.length ? maskAt(use.region, repeat.at(age)) : undefined;
+      const copies = uniforms && spec.copies ? spec.copies(values, context).map((copy) => ({
+        shift: copy.shift, picture: -1, passes: resolveUses(use.stack, age, place).passes,
+      })) : undefined;
+      const pass: Pass = { effect: spec.id, uniforms: uniforms ?? {}, ...(mask && { mask }), ...(copies && { copies }), ...(use.table && { table: use.table }) };
+      if (!simple(spec, pass)) {
+        if (!uniforms) continue;
+        passes.push(pass);
+        drawn = [];
+        since = passes.length;
+        continue;
+      }
+      drawn.push({ effect: spec.id, at: (offset) => (offset === 0 ? uniforms : resolve(age + offset).uniforms) });
+      if (uniforms) passes.push(pass);
+    }
+  }
+  return { passes, shift };
+}
+
+/**
+ * Passes of one accent `age` frames from its hit, in drawing order. Parameters that follow
+ * intensity move from their identity; all are clamped to their limits. Unknown effects are skipped.
+ */
+export function accentPasses(accent: PreparedAccent, age: number, circumstances: Circumstances, effects: EffectRegistry): Resolved {
+  if (age < -accent.lead || age > accent.tail || circumstances.intensity <= 0) return NOTHING;
+  return resolveUses(accent.effects, age, { ...circumstances, lead: accent.lead, tail: accent.tail, perFrame: accent.perFrame, effects });
+}
+
+/** All parameters of one use at an age, as they are drawn: what a ladder shows. */
+export function shownValues(accent: PreparedAccent, use: PreparedUse, age: number, circumstances: Circumstances, effects: EffectRegistry): Readonly<Record<string, number>> {
+  const spec = effects.get(use.effect);
+  return spec ? valuesAt(use, spec, age, { ...circumstances, lead: accent.lead, tail: accent.tail, perFrame: 1, effects }).values : {};
+}
+
+/** Random spread of an intensity about its value. */
+export const spreadIntensity = (intensity: number, spread: number, seed: number): number =>
+  Math.max(0, intensity * (1 + spread * signed(hash(seed, 991))));

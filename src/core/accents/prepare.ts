@@ -1,0 +1,167 @@
+/** An accent with all its times in output frames, for one place in the montage. */
+import { replaced, scaleFrames, type Anchor, type Envelope, type Key } from '../envelopes/envelope.ts';
+import { isMoved, type Generator, type Param } from '../generators/generators.ts';
+import type { Accent, EffectUse, Repeat } from '../montage/types.ts';
+import { seedOf } from '../random/hash.ts';
+import type { RegionShape } from '../regions/region.ts';
+import { fps } from '../units/time.ts';
+
+export interface PreparedUse {
+  readonly id: string;
+  readonly effect: string;
+  readonly on: boolean;
+  readonly seed: number;
+  readonly params: Readonly<Record<string, Param>>;
+  readonly region: readonly RegionShape[];
+  readonly repeat: Repeat | undefined;
+  readonly stack: readonly PreparedUse[];
+  readonly table: EffectUse['table'];
+}
+
+export interface PreparedAccent {
+  readonly accent: Accent;
+  /** Whole output frames before and after frame 0. */
+  readonly lead: number;
+  readonly tail: number;
+  /** Output frames for one frame of the accent's own rate. */
+  readonly perFrame: number;
+  readonly effects: readonly PreparedUse[];
+}
+
+/** Where things lie, in output frames from the accent's frame 0. Infinity: nowhere. */
+export type Anchors = Readonly<Record<Exclude<Anchor, 'hit'>, number>>;
+export const NO_ANCHORS: Anchors = { start: 0, end: Infinity, clip: Infinity, next: Infinity };
+
+export interface Clockwork {
+  /** Output frames a second. */
+  readonly fps: number;
+  readonly bpm: number;
+}
+
+/** What is a whole frame but for the rounding of a unit is that frame. */
+const snapped = (frames: number): number => (Math.abs(frames - Math.round(frames)) < 1e-3 ? Math.round(frames) : frames);
+
+/** Frames in one unit of an accent's time; for frames of its own rate too. */
+export function framesOf(accent: Pick<Accent, 'unit' | 'exact' | 'rate'>, amount: number, { fps: rate, bpm }: Clockwork): number {
+  if (accent.unit === 'ms') return snapped((amount * rate) / 1000);
+  if (accent.unit === 'beats') return snapped((amount * 60 * rate) / Math.max(1, bpm));
+  return accent.exact ? amount : scaleFrames(amount, rate / fps(accent.rate));
+}
+
+const anchored = (param: Param): boolean => envelopes(param).some((e) => typeof e !== 'number' && e.some((key) => key.anchor && key.anchor !== 'hit'));
+const envelopes = (param: Param): Envelope[] => (isMoved(param) ? [param.base, ...Object.values(param.by).filter((v): v is Envelope => Array.isArray(v) && typeof v[0] === 'object')] : [param]);
+
+/** True where the accent looks different at each place: it reaches for other things than its hit. */
+export const looksAround = (accent: Accent): boolean =>
+  accent.until !== 'tail' || accent.effects.some((use) => Object.values(use.params).some(anchored)
+    || (use.region ?? []).some((shape) => Object.values(shape.params).some(anchored)));
+
+const whole = (frames: number): number => (Number.isFinite(frames) ? Math.max(0, Math.round(frames)) : 0);
+
+/** Where an accent's keys lie, in output frames from its frame 0, and back again. */
+export interface Places {
+  readonly lead: number;
+  readonly tail: number;
+  of(key: Pick<Key, 'at' | 'anchor'>): number;
+  /** What `at` of a key with this anchor is, to lie on a frame. */
+  at(frame: number, anchor?: Anchor): number;
+}
+
+export function placesOf(accent: Accent, clock: Clockwork, anchors: Anchors = NO_ANCHORS): Places {
+  // Lead and tail of a % accent are frames; its keys are shares of them.
+  const reach = accent.unit === '%' ? { ...accent, unit: 'frames' as const } : accent;
+  const lead = whole(framesOf(reach, accent.lead, clock));
+  const own = whole(framesOf(reach, accent.tail, clock));
+  const until = accent.until === 'tail' ? own : { end: anchors.end, clip: anchors.clip, next: anchors.next - 1 }[accent.until];
+  const tail = Number.isFinite(until) ? whole(until) : own;
+  const known = (frame: number): number => (Number.isFinite(frame) ? frame : tail);
+  const from: Record<Anchor, number> = { hit: 0, start: anchors.start, end: known(anchors.end), clip: known(anchors.clip), next: known(anchors.next) };
+  const round = (v: number): number => Math.round(v * 1e6) / 1e6;
+  return {
+    lead, tail,
+    of: (key) => from[key.anchor ?? 'hit'] + (accent.unit === '%' ? snapped((key.at / 100) * (key.at < 0 ? lead : tail)) : framesOf(accent, key.at, clock)),
+    at(frame, anchor = 'hit') {
+      const frames = frame - from[anchor];
+      if (accent.unit === 'ms') return round((frames * 1000) / clock.fps);
+      if (accent.unit === 'beats') return round((frames * clock.bpm) / (60 * clock.fps));
+      if (accent.unit === '%') return round((frames * 100) / Math.max(1, frames < 0 ? lead : tail));
+      return accent.exact ? frames : round((frames * fps(accent.rate)) / clock.fps);
+    },
+  };
+}
+
+/** The key that lies on a frame. */
+export const keyOn = (envelope: Envelope, places: Places, frame: number): Key | undefined =>
+  (typeof envelope === 'number' ? undefined : envelope.find((key) => Math.abs(places.of(key) - frame) < 0.5));
+
+/** Sets the value on a frame, making a steady value into keys. A new key eases like its forerunner. */
+export function keyedOn(envelope: Envelope, places: Places, frame: number, value: number): readonly Key[] {
+  const keys = typeof envelope === 'number' ? [] : envelope;
+  const old = keyOn(envelope, places, frame);
+  if (old) return keys.map((key) => (key === old ? { ...key, value } : key));
+  const before = keys.filter((key) => places.of(key) < frame).at(-1);
+  return [...keys, { at: places.at(frame), value, ease: before?.ease ?? ('linear' as const) }].sort((a, b) => places.of(a) - places.of(b));
+}
+
+/** Changes the key on a frame; null takes it away. The last one leaves its value behind. */
+export function rekeyedOn(envelope: Envelope, places: Places, frame: number, change: (key: Key) => Key | null): Envelope {
+  const old = keyOn(envelope, places, frame);
+  if (!old || typeof envelope === 'number') return envelope;
+  const keys = envelope.flatMap((key) => (key === old ? (change(key) ?? []) : key)).sort((a, b) => places.of(a) - places.of(b));
+  return keys.length ? keys : old.value;
+}
+
+export function prepare(accent: Accent, clock: Clockwork, anchors: Anchors = NO_ANCHORS): PreparedAccent {
+  const places = placesOf(accent, clock, anchors);
+  const { lead, tail } = places;
+  const count = (frames: number): number => framesOf({ ...accent, unit: 'frames' }, frames, clock);
+  const timed = (envelope: Envelope): Envelope => replaced(envelope, places.of);
+  const prepareUse = (use: EffectUse): PreparedUse => ({
+    id: use.id, effect: use.effect, on: use.on, seed: seedOf(use.id), table: use.table,
+    params: Object.fromEntries(Object.entries(use.params).map(([name, param]) => [name, isMoved(param) ? { base: timed(param.base), by: generator(param.by, timed, count) } : timed(param)])),
+    region: (use.region ?? []).map((shape) => ({
+      ...shape,
+      params: Object.fromEntries(Object.entries(shape.params).map(([name, envelope]) => [name, timed(envelope)])),
+      path: shape.path?.map((key) => ({ ...key, at: places.of(key) })),
+    })),
+    repeat: use.repeat && { ...use.repeat, every: count(use.repeat.every) },
+    stack: (use.stack ?? []).map(prepareUse),
+  });
+  return { accent, lead, tail, perFrame: accent.exact ? 1 : clock.fps / fps(accent.rate), effects: accent.effects.map(prepareUse) };
+}
+
+/** The generator with its envelopes and frame counts at the output's rate. */
+function generator(by: Generator, timed: (e: Envelope) => Envelope, count: (frames: number) => number): Generator {
+  switch (by.kind) {
+    case 'noise': case 'sine': return { ...by, amount: timed(by.amount), rate: timed(by.rate) };
+    case 'cadence': return { ...by, every: count(by.every) };
+    case 'hold': return { ...by, amount: timed(by.amount), every: count(by.every) };
+    case 'pulses': return { ...by, amount: timed(by.amount), rate: timed(by.rate), length: count(by.length) };
+    case 'gate': return { ...by, amount: timed(by.amount), chance: timed(by.chance), period: count(by.period), open: count(by.open) };
+    case 'spread': return { ...by, amount: timed(by.amount) };
+    case 'run': return by;
+  }
+}
+
+/**
+ * The accent counted in another unit, with the same result at this rate and tempo. Keys on beats or
+ * shares of a span keep fractions of frames.
+ */
+export function inUnit(accent: Accent, unit: Accent['unit'], clock: Clockwork): Accent {
+  if (unit === accent.unit) return accent;
+  const own = { ...accent, until: 'tail' as const };
+  const now = placesOf(own, clock);
+  const reach = placesOf({ ...own, unit: unit === '%' ? 'frames' : unit }, clock);
+  const next: Accent = { ...accent, unit, lead: -reach.at(-now.lead), tail: reach.at(now.tail) };
+  const then = placesOf({ ...next, until: 'tail' }, clock);
+  // Distances from an anchor other than the hit are distances all the same.
+  const time = (at: number): number => then.at(now.of({ at }));
+  const convert = (envelope: Envelope): Envelope => (typeof envelope === 'number' ? envelope : envelope.map((key) => ({ ...key, at: time(key.at) })));
+  const use = (item: EffectUse): EffectUse => ({
+    ...item,
+    params: Object.fromEntries(Object.entries(item.params).map(([name, param]) => [name, isMoved(param) ? { base: convert(param.base), by: generator(param.by, convert, (n) => n) } : convert(param)])),
+    ...(item.region && { region: item.region.map((shape) => ({ ...shape, params: Object.fromEntries(Object.entries(shape.params).map(([name, e]) => [name, convert(e)])), path: shape.path?.map((key) => ({ ...key, at: time(key.at) })) })) }),
+    ...(item.stack && { stack: item.stack.map(use) }),
+  });
+  return { ...next, effects: accent.effects.map(use) };
+}

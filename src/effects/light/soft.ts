@@ -1,0 +1,17 @@
+import type { EffectSpec } from '../../core/accents/effect-spec.ts';
+import { num } from '../kit.ts';
+import { gaussSteps } from './gauss.ts';
+
+export const soft: EffectSpec = {
+  id: 'soft', version: 1, name: 'Soft', group: 'light', stage: 'sample', taps: 1,
+  doc: 'Gaussian blur in linear light: bright points grow into discs.',
+  params: {
+    radius: { label: 'Radius', unit: '%', min: 0, max: 100, default: 0, identity: 0, doc: 'Two standard deviations, in % of the frame height.' },
+  },
+  uniforms: { sigma: 1 },
+  thumbnail: { radius: 5 },
+  resolve: (p) => (p['radius'] === 0 ? null : { sigma: p['radius']! / 200 }),
+  expand: (u, view) => gaussSteps(num(u, 'sigma'), num(u, 'sigma'), view),
+  glsl: '',
+  reference: (_, source) => source,
+};

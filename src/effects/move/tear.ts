@@ -1,0 +1,54 @@
+import type { EffectSpec } from '../../core/accents/effect-spec.ts';
+import { hash, pcg } from '../../core/random/hash.ts';
+import { grown, moved, num, seed24, vec } from '../kit.ts';
+
+export const tear: EffectSpec = {
+  id: 'tear', version: 1, name: 'Tear', group: 'move', stage: 'move', taps: 1,
+  doc: 'Pushes random horizontal bands sideways.',
+  params: {
+    amount: { label: 'Amount', unit: '%', min: 0, max: 200, default: 0, identity: 0, doc: 'Largest push in % of the frame height.' },
+    band: { label: 'Band', unit: '%', min: 0.5, max: 100, default: 7, doc: 'Mean height of a band in % of the frame height.' },
+    uneven: { label: 'Unevenness', unit: '%', min: 0, max: 100, default: 60, doc: 'How much the heights of the bands differ.' },
+    coverage: { label: 'Coverage', unit: '%', min: 0, max: 100, default: 40, doc: 'Share of the bands that are pushed.' },
+    refresh: { label: 'Refresh', unit: 'frames', min: 1, max: 60, default: 1, doc: 'Frames until the bands are drawn anew.' },
+  },
+  uniforms: { push: 2, band: 2, seed: 1 },
+  thumbnail: { amount: 14 },
+  resolve(p, { seed, age, lead }) {
+    if (p['amount'] === 0 || p['coverage'] === 0) return null;
+    const step = Math.floor((age + lead) / Math.max(1, Math.round(p['refresh']!)) + 1e-9);
+    return { push: [p['amount']! / 100, p['coverage']! / 100], band: [p['band']! / 100, p['uneven']! / 100], seed: seed24(hash(seed, step)) };
+  },
+  // A band's lower border is shifted by up to half a band, so a point belongs to its cell or to a neighbour.
+  glsl: `
+#ifndef TEAR_BORDER
+#define TEAR_BORDER
+float tearBorder(int cell, uint seed, float uneven) { return float(cell) + (unit(pcg(seed ^ uint(cell))) - 0.5) * uneven; }
+#endif
+vec2 EFFECT(Tear u, vec2 p) {
+  float y = p.y / u.band.x;
+  int cell = int(floor(y));
+  if (y < tearBorder(cell, uint(u.seed), u.band.y)) cell -= 1;
+  else if (y >= tearBorder(cell + 1, uint(u.seed), u.band.y)) cell += 1;
+  uint h = pcg(pcg(uint(u.seed) ^ 77u) ^ uint(cell));
+  if (unit(h) >= u.push.y) return p;
+  return vec2(p.x - (unit(pcg(h ^ 1u)) * 2.0 - 1.0) * u.push.x, p.y);
+}`,
+  reference(u, source) {
+    const [push, coverage] = vec(u, 'push');
+    const [band, uneven] = vec(u, 'band').map(Math.fround);
+    const seed = num(u, 'seed');
+    const unit = (h: number): number => (h >>> 8) / 16777216;
+    const border = (cell: number): number => cell + (unit(pcg((seed ^ cell) >>> 0)) - 0.5) * uneven!;
+    return moved((x, y, q) => {
+      const at = Math.fround(Math.fround(y) / band!);
+      let cell = Math.floor(at);
+      if (at < border(cell)) cell -= 1;
+      else if (at >= border(cell + 1)) cell += 1;
+      const h = pcg((pcg((seed ^ 77) >>> 0) ^ cell) >>> 0);
+      q[0] = unit(h) >= coverage! ? x : x - (unit(pcg((h ^ 1) >>> 0)) * 2 - 1) * push!;
+      q[1] = y;
+    }, source);
+  },
+  reads: (u, box) => grown(box, vec(u, 'push')[0]!, 0),
+};
