@@ -383,6 +383,25 @@ const parts = {
       gaps.push(sum / n);
     }
   },
+
+  /** Mean luma (0-255) of boxes, in shares of the picture, in each of some frames. */
+  async boxLuma(url: string, frames: number[], boxes: Region[]) {
+    const media = await openMedia({ url });
+    const result: number[][] = [];
+    let at = 0;
+    for await (const sample of new VideoSampleSink(media.video!).samples()) {
+      const frame = await takeFrame(sample);
+      if (frames.includes(at++)) {
+        result.push(boxes.map(({ x, y, w, h }) => {
+          let sum = 0;
+          let n = 0;
+          for (let j = Math.floor(y * frame.height); j < (y + h) * frame.height; j++) for (let i = Math.floor(x * frame.width); i < (x + w) * frame.width; i++, n++) sum += frame.data[j * frame.width + i]!;
+          return sum / n;
+        }));
+      }
+    }
+    return result;
+  },
 };
 
 export type Parts = typeof parts;

@@ -180,7 +180,7 @@ export function dragStep(spec: ParamSpec): number {
  */
 function Cell({ at, row, value, set, ease, spec, label, shaped, onValue, onDrop, onEase, onPaint }: CellProps) {
   const [typing, setTyping] = useState<string | null>(null);
-  const drag = useRef<{ y: number; value: number; moved: boolean; paint: boolean } | null>(null);
+  const drag = useRef<{ y: number; value: number; moved: boolean; paint: boolean; at: number } | null>(null);
   const step = dragStep(spec);
   const base = spec.identity ?? spec.min;
   const within = Math.min(spec.max, Math.max(spec.min, value));
@@ -209,7 +209,7 @@ function Cell({ at, row, value, set, ease, spec, label, shaped, onValue, onDrop,
       onPointerDown={(event) => {
         if (event.button !== 0 || typing !== null) return;
         event.currentTarget.setPointerCapture(event.pointerId);
-        drag.current = { y: event.clientY, value: set, moved: false, paint: useShaping.getState().painting };
+        drag.current = { y: event.clientY, value: set, moved: false, paint: useShaping.getState().painting, at };
       }}
       onPointerMove={(event) => {
         const from = drag.current;
@@ -217,8 +217,11 @@ function Cell({ at, row, value, set, ease, spec, label, shaped, onValue, onDrop,
         if (from.paint) {
           const under = document.elementFromPoint(event.clientX, event.clientY)?.closest<HTMLElement>('[data-cell]');
           if (under && (under !== event.currentTarget || from.moved)) {
-            from.moved = true;
-            onPaint(under.dataset['cell']!, Number(under.dataset['at']), from.value);
+            const to = Number(under.dataset['at']);
+            // A quick stroke skips cells: those between are painted too.
+            for (let frame = from.at; frame !== to; frame += Math.sign(to - frame)) onPaint(under.dataset['cell']!, frame, from.value);
+            onPaint(under.dataset['cell']!, to, from.value);
+            Object.assign(from, { moved: true, at: to });
           }
           return;
         }

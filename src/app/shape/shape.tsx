@@ -14,11 +14,9 @@ import { AccentPicture } from './accent-picture.tsx';
 import { Library } from './library.tsx';
 import { RegionPanel } from './region-panel.tsx';
 import { RowPanel } from './row.tsx';
-import { useChosenAccent, useShapingFrame, useShaping } from './shaping.ts';
+import { randomSeed, useChosenAccent, useShapingFrame, useShaping } from './shaping.ts';
 import { Stack } from './stack.tsx';
 import { Timing } from './timing.tsx';
-
-export const randomSeed = (): number => Math.floor(Math.random() * 2 ** 32);
 
 const TABS = [
   { name: 'Effects', Panel: Stack },

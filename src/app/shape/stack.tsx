@@ -4,7 +4,7 @@ import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
 import { nanoid } from 'nanoid';
 import { ArrowDown, ArrowUp, Copy, Ear, Eye, EyeOff, Layers, Plus, Trash2 } from 'lucide-react';
 import { addAccent, addEffect, changeAccent, changeEffect, dropEffect, moveEffect, removeAccent, removeEffect } from '../../core/montage/edits.ts';
-import type { EffectGroup } from '../../core/accents/effect-spec.ts';
+import type { EffectGroup, EffectSpec } from '../../core/accents/effect-spec.ts';
 import { readCube } from '../../core/media/colour-table.ts';
 import type { Accent, EffectUse } from '../../core/montage/types.ts';
 import { EFFECTS, EFFECT_LIST } from '../../effects/index.ts';
@@ -69,8 +69,15 @@ function Shelf({ accent, into, onDone }: { accent: Accent; into: string | null; 
   const frame = useShapingFrame();
   const [words, setWords] = useState('');
   const wanted = words.trim().toLowerCase();
-  const found = EFFECT_LIST.filter((e) => !wanted || `${e.name} ${e.doc}`.toLowerCase().includes(wanted))
-    .sort((a, b) => Number(b.name.toLowerCase().startsWith(wanted)) - Number(a.name.toLowerCase().startsWith(wanted)))
+  /** How well an effect answers: by the start of its name, its name, what it does, what can be set. */
+  const answer = (e: EffectSpec): number => {
+    const name = e.name.toLowerCase();
+    if (name.startsWith(wanted)) return 4;
+    if (name.includes(wanted)) return 3;
+    if (e.doc.toLowerCase().includes(wanted)) return 2;
+    return Object.values(e.params).some((p) => `${p.label} ${p.doc}`.toLowerCase().includes(wanted)) ? 1 : 0;
+  };
+  const found = EFFECT_LIST.filter((e) => answer(e) > 0).sort((a, b) => answer(b) - answer(a))
     // What asks for other frames is not drawn on frames that were asked for.
     .filter((e) => into === null || (!e.retime && !e.copies && !e.shutter));
   const add = (id: string): void => {

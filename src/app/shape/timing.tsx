@@ -12,8 +12,7 @@ import { useDerived } from '../stores/derived.ts';
 import { studio } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
 import { SoundLag } from './sound-lag.tsx';
-import { randomSeed } from './shape.tsx';
-import { useChosenAccent, useLaid } from './shaping.ts';
+import { randomSeed, useChosenAccent, useLaid } from './shaping.ts';
 import { Small } from './stack.tsx';
 
 const NAMES = {

@@ -1,7 +1,7 @@
 /** What commands and buttons do, in the words of the montage. */
 import { nanoid } from 'nanoid';
 import { fromByteArray } from 'base64-js';
-import { addExample, addMark, addRule, decide, decideAll, moveHit, removeHit, setKind } from '../../core/montage/edits.ts';
+import { addExample, addMark, addRule, decide, decideAll, moveHit, setSpan, removeHit, setKind } from '../../core/montage/edits.ts';
 import type { Occurrence } from '../../core/hits/hits.ts';
 import { exampleFrom, LIKE_ENOUGH } from '../../core/likeness/likeness.ts';
 import type { HitKind, HitState, Rule } from '../../core/montage/types.ts';
@@ -77,6 +77,16 @@ export function keepAllUndecided(): void {
 export function nudgeChosen(frames: number): void {
   const occurrence = chosenNow();
   if (occurrence) moveChosenTo(occurrence.frame + frames);
+}
+
+/** Says that the chosen hit's movement begins or ends at the playhead: what accents tied to it stretch to. */
+export function spanChosen(end: 'start' | 'end'): void {
+  const occurrence = chosenNow();
+  const t = sourceTime(useSession.getState().playhead);
+  if (!occurrence || !t || t.source !== occurrence.hit.source) return notice('Choose a hit of the footage at the playhead first.', 'trouble');
+  if (end === 'start' ? t.t > occurrence.hit.t : t.t < occurrence.hit.t) return notice(end === 'start' ? 'A movement begins before its hit.' : 'A movement ends after its hit.', 'trouble');
+  edit(setSpan(occurrence.hit, { [end]: t.t }));
+  notice(end === 'start' ? 'The movement begins here.' : 'The movement ends here.');
 }
 
 export function moveChosenTo(frame: number): void {

@@ -1,5 +1,5 @@
 /** Every command with its words and keys: the shortcut sheet, the finder and the keyboard read this list. */
-import { addHitHere, chooseNext, decideChosen, nextLikelyKind, nudgeChosen, seekLikeChosen, step } from './actions.ts';
+import { addHitHere, chooseNext, decideChosen, nextLikelyKind, nudgeChosen, seekLikeChosen, spanChosen, step } from './actions.ts';
 import { useMontage } from './montage.ts';
 import { retune, togglePlaying } from './player.ts';
 import { usePreferences, useSession } from './session.ts';
@@ -27,6 +27,8 @@ export const COMMANDS: readonly Command[] = [
   { id: 'nudge-on', name: 'Move hit one frame on', keys: 'alt+right', run: () => nudgeChosen(1) },
   { id: 'nudge-back', name: 'Move hit one frame back', keys: 'alt+left', run: () => nudgeChosen(-1) },
   { id: 'add-hit', name: 'Add a hit here', keys: 'h', run: addHitHere },
+  { id: 'begins-here', name: 'Movement of the hit begins here', keys: 'shift+b', run: () => spanChosen('start') },
+  { id: 'ends-here', name: 'Movement of the hit ends here', keys: 'shift+e', run: () => spanChosen('end') },
   { id: 'next-kind', name: 'Next likely kind of the hit', keys: 'g', run: nextLikelyKind },
   { id: 'seek-like', name: 'Find all sounds like this hit', keys: 'l', run: seekLikeChosen },
   { id: 'play', name: 'Play or pause', keys: 'space', run: togglePlaying },
