@@ -1,6 +1,6 @@
 /** Runs in Chromium: what the bench times, on `window.bench`. */
 import { BufferTarget, Mp4OutputFormat, Output, VideoSampleSink, VideoSampleSource } from 'mediabunny';
-import { MONTAGE_VERSION, PLAIN_GRID, type Montage } from '../../src/core/montage/types.ts';
+import { emptyMontage, PLAIN_GRID, type Montage } from '../../src/core/montage/types.ts';
 import { findHits } from '../../src/core/detectors/index.ts';
 import { SoundAnalyser } from '../../src/core/signals/sound.ts';
 import { SIGNALS_VERSION } from '../../src/core/signals/types.ts';
@@ -74,9 +74,10 @@ const bench = {
       await output.finalize();
     });
     const montage: Montage = {
-      format: 'akmeon', version: MONTAGE_VERSION, id: 'b', name: 'b', settings: { width, height, timing: { mode: 'constant', rate }, clipGain: 1, fusionWindow: 0.08, bpm: 120 },
+...emptyMontage('b', 'b'),
+      settings: { ...emptyMontage('b', 'b').settings, width, height, timing: { mode: 'constant', rate } },
       sources: [{ id: 's', name: 'clip', role: 'footage', fingerprint: '', size: 0, duration: about.duration, video: about.video, audio: [], listen: null, tracks: [], delay: null, grid: PLAIN_GRID }],
-      clips: [{ id: 'c', source: 's', in: 0, out: count / (rate.num / rate.den), fit: 'fit' }], music: [], hits: [], accents: [], rules: [], beds: [], overrides: {}, sensitivity: {}, watches: [], examples: [], forgotten: [],
+      clips: [{ id: 'c', source: 's', in: 0, out: count / (rate.num / rate.den), fit: 'fit' }],
     };
     const ours = await timed(() => exportMontage(
       { montage, locations: new Map([['s', { url }]]), listed: {}, options: { width, height, timing: montage.settings.timing, sound: 'none' } },

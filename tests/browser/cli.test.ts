@@ -4,7 +4,7 @@ import { mkdtemp, readdir, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { MONTAGE_VERSION, PLAIN_GRID, type Montage } from '../../src/core/montage/types.ts';
+import { emptyMontage, PLAIN_GRID, type Montage } from '../../src/core/montage/types.ts';
 import { at, fixture, startParts } from './harness.ts';
 
 const akmeon = (...args: string[]) => {
@@ -95,9 +95,10 @@ describe('akmeon render', () => {
       id: 's', name: 'variable.mp4', role: 'footage', fingerprint: '0'.repeat(64), size: 1, duration: about.about.duration, video: about.about.video, audio: [], listen: null, tracks: [], delay: null, grid: PLAIN_GRID,
     };
     const montage = (timing: Montage['settings']['timing']): string => JSON.stringify({
-      format: 'akmeon', version: MONTAGE_VERSION, id: 'v', name: 'v', settings: { width: 320, height: 180, timing, clipGain: 1, fusionWindow: 0.08 }, sources: [source],
-      clips: [{ id: 'c', source: 's', in: about.about.video!.first, out: about.about.duration, fit: 'fit' }], music: [], hits: [], accents: [], rules: [], overrides: {}, sensitivity: {}, watches: [], examples: [], forgotten: [],
-    });
+      ...plain, settings: { ...plain.settings, width: 320, height: 180, timing }, sources: [source],
+      clips: [{ id: 'c', source: 's', in: about.about.video!.first, out: about.about.duration, fit: 'fit' }],
+    } satisfies Montage);
+    const plain = emptyMontage('v', 'v');
     for (const [name, timing] of [['own', { mode: 'source' }], ['steady', { mode: 'constant', rate: { num: 25, den: 1 } }]] as const) {
       await writeFile(join(folder, `${name}.akmeon`), montage(timing));
       const { status, stderr } = akmeon('render', `${name}.akmeon`, '--media', at('tests/fixtures'), '--out', `${name}.mp4`);

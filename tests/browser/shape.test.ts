@@ -114,7 +114,7 @@ describe('shaping an accent', () => {
     expect(await said(page, /^Punch Zoom at 0:/)).toContain('key, own curve');
     await handle.focus();
     await page.keyboard.press('ArrowUp');
-    const ease = (await shapedOf(page)).effects[0]!.params['zoom'] as { at: number; ease: unknown }[];
+    const ease = (await shapedOf(page)).effects[0]!.params['zoom'] as unknown as { at: number; ease: unknown }[];
     expect(ease.find((k) => k.at === 0)!.ease).toHaveLength(4);
     await button(page, 'overshoot').click();
     expect(await said(page, /^Punch Zoom at 0:/)).toContain('overshoot');
