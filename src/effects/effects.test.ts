@@ -1,3 +1,4 @@
+import { existsSync, readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { EffectContext, EffectSpec, Uniforms } from '../core/accents/effect-spec.ts';
@@ -14,6 +15,7 @@ import { mediaIndex } from '../core/plan/timeline.ts';
 import { shotRule, twoClips } from '../core/testkit/montages.ts';
 import { composeGlsl, costOf, displacement, drawGroups, drawReference, groupUniforms, lower, type Pixels } from './compose.ts';
 import { hueMatrix } from './colour/hue.ts';
+import { describeEffects } from './describe.ts';
 import { EFFECTS, EFFECT_LIST, KERNELS } from './index.ts';
 import { STARTER_ACCENTS } from './starters.ts';
 
@@ -296,5 +298,33 @@ describe('plan speed', () => {
     for (let frame = 0; frame < 15000; frame += 3) p.at(frame);
     // Stated: under 0.2 ms; a busy machine is given some room. The bench says the figure.
     expect((performance.now() - measured) / 5000).toBeLessThan(0.5);
+  });
+});
+
+describe('blur along a way', () => {
+  it('is the mean over its whole length, however many stages it is made in', () => {
+    // A bright column; a streak spreads it over its length, one side or both.
+    const [width, height] = [256, 16];
+    const column: Pixels = { width, height, data: Float64Array.from({ length: width * height * 4 }, (_, i) => (i % 4 === 3 || (i >> 2) % width === 128 ? 1 : 0)) };
+    const row = (params: Record<string, number>): number[] => Array.from(draw([of('streak', params)], column).filter((_, i) => i % 4 === 0).slice(8 * width, 9 * width));
+    const spread = (values: readonly number[]): [number, number] => [values.findIndex((v) => v > 0.002), values.findLastIndex((v) => v > 0.002)];
+    for (const length of [4, 40, 120]) {
+      const [both, one] = [row({ length: (length * 100) / height }), row({ length: (length * 100) / height, side: 1 })];
+      for (const values of [both, one]) expect(values.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 2);
+      expect(Math.abs(spread(both)[0] - (128 - length / 2))).toBeLessThanOrEqual(1);
+      expect(Math.abs(spread(both)[1] - (128 + length / 2))).toBeLessThanOrEqual(1);
+      expect(Math.abs(spread(one)[0] - 128)).toBeLessThanOrEqual(1);
+      expect(Math.abs(spread(one)[1] - (128 + length))).toBeLessThanOrEqual(1);
+      // Even: the inside is flat.
+      const inside = both.slice(128 - length / 2 + 2, 128 + length / 2 - 1);
+      expect(Math.max(...inside) / Math.min(...inside)).toBeLessThan(1.2);
+    }
+  });
+});
+
+describe('docs/effects.md', () => {
+  it('is what the declarations say, with a picture of each', () => {
+    expect(readFileSync(new URL('../../docs/effects.md', import.meta.url), 'utf8')).toBe(describeEffects());
+    for (const { id } of EFFECT_LIST) expect(existsSync(new URL(`../../docs/effects/${id}.jpg`, import.meta.url)), id).toBe(true);
   });
 });

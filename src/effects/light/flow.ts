@@ -69,12 +69,11 @@ export interface FlowAlong {
 export function flowSteps({ kind, centre, way = [0, 0], from, to, fade = 0, pixels }: FlowAlong): Step[] {
   const stages = Math.max(1, Math.min(3, Math.ceil(Math.log(Math.max(2, pixels)) / Math.log(READS))));
   const length = to - from;
-  const steps: Step[] = [];
-  // Fine ones first; together they are centred reads of READS ** stages equal parts.
-  for (let stage = stages; stage >= 1; stage--) {
-    const step = length / READS ** stage;
-    const first = stage === stages ? from + step / 2 : 0;
-    steps.push({ kernel: 'flow', uniforms: { kind, centre, range: [first, step], way, fade } });
-  }
-  return steps;
+  const steps = Array.from({ length: stages }, (_, i) => length / READS ** (i + 1));
+  // The finer stages lie on the side that the whole lies on, so that none reads past the border by itself.
+  const side = from === -to ? (READS - 1) / 2 : -from > to ? READS - 1 : 0;
+  const finer = steps.slice(1).map((step) => -side * step);
+  const firsts = [from + steps.at(-1)! / 2 - finer.reduce((sum, first) => sum + first, 0), ...finer];
+  // Fine ones first; together they are the middles of READS ** stages equal parts.
+  return steps.map((step, i) => ({ kernel: 'flow', uniforms: { kind, centre, range: [firsts[i]!, step], way, fade } })).reverse();
 }
