@@ -52,6 +52,9 @@ export const TRAINING: Readonly<Record<string, Recipe>> = {
   'sonic-pi-samples': { uses: [[/cymbal|drum_splash|elec_(tick|triangle)/, 'hat'], [/perc_snap/, 'snare'], [/perc_impact|cineboom/, 'impact'], [/ambi_(drone|haunted|dark|soft)/, 'ambience'], [/loop_/, null], [/elec_(chime|ping|bell|blip|beep)|perc_bell/, 'other'], [/guit_em9|elec_twang|bass_(hit|woodsy)|ambi_piano/, 'tone'], ...DRUMS] },
   'teeworlds-data': { uses: GAME },
   'warzone2100-data': { uses: [[/(lrg|med|sml)can|mgun|chaingun|rocket|gauss|mortar|mlaunch|howitz/i, 'shot'], [/expl|richet|squish|fall/i, 'impact'], ...GAME] },
+  'redeclipse-data': { uses: [[/music|announcer|voice|ambien|interface/, null], [/weapons\/(shotgun|rifle|smg|pistol|plasma|zapper|rocket|grenade)\/(primary|secondary)/, 'shot'], [/weapons\/.*(explode|thud|thwack|ricochet|tink)/, 'impact'], [/weapons\/(hum|burn|energy)/, 'ambience'], [/weapons/, 'other'], ...GAME] },
+  'cube2-data': { uses: [[/olpc|fortress|burning|chainsaw|windgust/, null], [/q009\/(pistol|rifle|shotgun|minigun|glauncher|rlauncher)/, 'shot'], [/explo|bang|thunder|tak\.|tink|DoorSlam|land\./, 'impact'], [/fs_sand/, 'step'], [/pain|die|grunt|death/, 'voice'], ...GAME] },
+  'widelands-data': { uses: [[/music/, null], [/animals|taverns|lobby/, 'voice'], [/hammering_|geologist|smith|woodcutting|stone(cutter|mason)|falling_tools/, 'impact'], [/ping|click|message|attack|occupied/, 'other'], [/saw|mill|furnace|fizzle|grind|weav|bubble/, 'ambience']] },
   'fillets-ng-data': { uses: [[/music/, 'music'], [/./, 'voice']] },
 };
 
@@ -63,6 +66,8 @@ export const VALIDATION: Readonly<Record<string, Recipe>> = {
   'endless-sky-data': { uses: [[/~/, null], ...GAME] },
   freepats: { uses: [[/Drum_000.*(Tom_Low)/, 'kick'], [/Drum_000.*(Crash|Ride_[12]|Splash)/, 'hat'], [/Tone_000\/(0[0-4]\d|05\d|06[0-9]|07[0-4]|09[89]|10[4]|114)/, 'tone'], [/Tone_000/, null], ...DRUMS] },
   'singularity-music': { uses: [[/./, 'music']] },
+  'naev-data': { uses: [[/voice|music/, null], [/(ion|mass|plasma|laser|neutron|seeker|missile|ripper|hail|autocannon|grenadefire|mace)\./, 'shot'], [/exp(lo|\d)|grenade\./, 'impact'], [/engine|afterburner|beam0/, 'ambience'], ...GAME] },
+  'starfighter-data': { uses: [[/cyber_dance|jam|colossus|rise_of|silence|dimensions|through_space|androids|RE\./, 'music'], [/laser|plasma|missile|railjet/i, 'shot'], [/explode/, 'impact'], [/death/, 'voice'], ...GAME] },
   'atanks-data': { uses: [[/\/0\d\.wav/, 'shot'], [/\/1\d\.wav/, 'impact']] },
   'ufoai-music': { uses: [[/./, 'music']] },
   'asterisk-core-sounds-en-wav': { uses: [[/./, 'voice']] },

@@ -111,8 +111,8 @@ export const STARTER_ACCENTS: readonly Accent[] = [
     use('lo1', 'glow', { gain: keys([-1, 0], [0, 420, 'fast out'], [12, 0]), radius: 3, stretch: 22, threshold: 62, red: 70, green: 85, blue: 100 }),
   ]),
   accent('wire-wake', 'Wire wake', 0, 22, 127, [
-    use('ww1', 'trail', { opacity: keys([0, 85, 'both slow'], [22, 0]), count: 4, every: -2, fade: 70, scale: 103, blend: 2 }, {
-      stack: [use('ww2', 'edges', { brightness: 260, plain: 0, width: 0.35, red: 60, green: 95, blue: 100 })],
+    use('ww1', 'trail', { opacity: keys([0, 75, 'both slow'], [22, 0]), count: 4, every: -2, fade: 70, scale: 103, blend: 2 }, {
+      stack: [use('ww2', 'edges', { brightness: 150, plain: 0, width: 0.35, red: 60, green: 95, blue: 100 })],
     }),
   ], { lies: 'start' }),
   accent('still-splash', 'Still splash', 0, 12, 131, [

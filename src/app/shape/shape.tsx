@@ -61,12 +61,12 @@ export function Shape() {
         ))}
         <li className="w-[74px] shrink-0"><button className="flex h-full min-h-14 w-full flex-col items-center justify-center gap-1 rounded-md border-2 border-dashed border-rope text-[12px] text-fog hover:text-sail" onClick={addNew}><Plus size={16} />New</button></li>
       </ul>
-      <TabGroup className="flex min-h-0 grow flex-col gap-2" selectedIndex={tab} onChange={(next) => useShaping.setState({ tab: next })}>
+      <TabGroup className="flex shrink-0 grow flex-col gap-2" selectedIndex={tab} onChange={(next) => useShaping.setState({ tab: next })}>
         <TabList className="flex gap-4 border-b border-rope">
           {TABS.map(({ name }) => <Tab key={name} className="-mb-px cursor-pointer border-b-2 border-transparent pb-1.5 text-fog data-selected:border-lamp data-selected:text-sail">{name}</Tab>)}
         </TabList>
-        <TabPanels className="flex min-h-0 grow flex-col">
-          {TABS.map(({ name, Panel }) => <TabPanel key={name} className="flex min-h-0 grow flex-col gap-2">{accent || name === 'Library' ? <Panel /> : <p className="text-fog">No accent yet: make one, or take one from the library.</p>}</TabPanel>)}
+        <TabPanels className="flex grow flex-col">
+          {TABS.map(({ name, Panel }) => <TabPanel key={name} className="flex grow flex-col gap-2">{accent || name === 'Library' ? <Panel /> : <p className="text-fog">No accent yet: make one, or take one from the library.</p>}</TabPanel>)}
         </TabPanels>
       </TabGroup>
       <div className="foot">
