@@ -104,6 +104,11 @@ export class Studio {
     if (old?.clips !== montage.clips || old.music !== montage.music || old.settings !== montage.settings || old.sources !== montage.sources) await this.dropMixer();
   }
 
+  /** Frames drawn so far, without those that were kept. */
+  get framesDrawn(): number {
+    return this.draw.drawn;
+  }
+
   get planner(): Planner {
     if (!this.plans) throw new EngineError('nothing-to-do', 'No montage is open.');
     return this.plans;

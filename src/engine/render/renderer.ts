@@ -155,6 +155,8 @@ export class Renderer {
   /** Finished frames by what they are made of; the last used last. */
   private kept = new Map<string, Target>();
   private lost = false;
+  /** Frames drawn so far; those that were kept are not drawn again. */
+  drawn = 0;
   /** "half-float" or, where the extension is missing, "srgb-8-bit". */
   readonly precision: 'half-float' | 'srgb-8-bit';
 
@@ -448,6 +450,7 @@ export class Renderer {
       return old;
     }
     const target = this.acquire(width, height, 'bytes');
+    this.drawn++;
     this.draw(drawing ?? NOTHING, target);
     if (key !== null) {
       this.kept.set(key, target);
