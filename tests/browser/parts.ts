@@ -13,7 +13,8 @@ import { Mixer } from '../../src/engine/media/mixer.ts';
 import { openFrames, takeFrame, type YuvFrame } from '../../src/engine/media/yuv.ts';
 import { listedTimes, regularTimes } from '../../src/core/media/frame-times.ts';
 import { Renderer, type Drawing, type Picture } from '../../src/engine/render/renderer.ts';
-import { HIT_KINDS, type Region } from '../../src/core/montage/types.ts';
+import { emptyMontage, HIT_KINDS, PLAIN_GRID, type Montage, type Region } from '../../src/core/montage/types.ts';
+import { Studio } from '../../src/engine/preview/studio.ts';
 import type { Signals } from '../../src/core/signals/types.ts';
 import { appearances, changes } from '../../src/core/watch/watch.ts';
 import { analyse, type Checkpoint } from '../../src/engine/analyse/analyse.ts';
@@ -205,6 +206,50 @@ const parts = {
     r.loseContext(50);
     await new Promise((resolve) => setTimeout(resolve, 400));
     return { restored, ...difference(r.read(asDrawing(passes, yuv), 64, 36), before) };
+  },
+
+  /** What a picture larger than the graphics unit draws is answered with. */
+  tooLarge() {
+    try {
+      draw().read(asDrawing([], cardYuv(64, 36)), 100_000, 36);
+      return '';
+    } catch (error) {
+      return (error as Error).message;
+    }
+  },
+
+  /** A loop around an accent through the studio: frames drawn in each round, as the accent and then the context change. */
+  async loop(url: string) {
+    const about = await describeMedia({ url }, 'It');
+    const plain = emptyMontage('l', 'Loop');
+    const rate = about.video!.rate;
+    const montage: Montage = {
+      ...plain, settings: { ...plain.settings, width: 320, height: 180, timing: { mode: 'constant', rate } },
+      sources: [{ id: 's', name: 'It', role: 'footage', fingerprint: '', size: 0, duration: about.duration, video: about.video, audio: [], listen: null, tracks: [], delay: null, grid: PLAIN_GRID }],
+      clips: [{ id: 'c', source: 's', in: 0, out: about.duration, fit: 'fit' }],
+    };
+    const canvas = new OffscreenCanvas(16, 16);
+    const studio = new Studio();
+    studio.attach(canvas);
+    await studio.setMedia('s', { url });
+    await studio.setMontage(montage, {});
+    const accent = (zoom: number) => ({ ...PLAIN_ACCENT, id: 'a', name: 'A', rate, lead: 1, tail: 3, seed: 1, effects: asUses([['punch', { zoom }]]) });
+    const round = async (zoom: number): Promise<number> => {
+      const before = studio.framesDrawn;
+      for (let frame = 20; frame < 40; frame++) await studio.show(frame, { plain: false, width: 160, height: 90, audition: { accent: accent(zoom), frame: 30, intensity: 1 } });
+      return studio.framesDrawn - before;
+    };
+    const rounds = [await round(120), await round(120), await round(140), await round(120)];
+    // In the middle of a round the context goes, and comes back by itself.
+    const lost = canvas.getContext('webgl2')!.getExtension('WEBGL_lose_context')!;
+    const half = round(130);
+    lost.loseContext();
+    await half;
+    setTimeout(() => lost.restoreContext(), 50);
+    await new Promise((resolve) => setTimeout(resolve, 400));
+    const after = [await round(130), await round(130)];
+    await studio.close();
+    return { rounds, after };
   },
 
   describe: (url: string) => describeMedia({ url }, 'It').then(

@@ -129,6 +129,20 @@ describe('renderer', () => {
     expect(result).toMatchObject({ restored: 1, max: 0 });
   });
 
+  it('draws a loop once: its second round comes from kept frames, and a changed parameter draws its accent\'s frames alone', async () => {
+    const { rounds, after } = await bench.page.evaluate((url) => window.parts.loop(url), bench.file(fixture('hits.mp4')));
+    // Twenty frames; the accent lies on five of them.
+    expect(rounds).toEqual([20, 0, 5, 0]);
+    // A context lost in the middle of a loop takes the kept frames along; the next round draws them anew.
+    // The one on screen is drawn at once when the context is back.
+    expect(after[0]).toBe(19);
+    expect(after[1]).toBe(0);
+  });
+
+  it('refuses a picture larger than the graphics unit draws, and says how large it may be', async () => {
+    expect(await bench.page.evaluate(() => window.parts.tooLarge())).toMatch(/draws at most \d+ pixels a side; the picture asked for has 100000x36/);
+  });
+
   // ffmpeg turns the picture by itself as the file says, and knows ten bits: an independent reader.
   it.skipIf(!HAS_FFMPEG).each([['rotated.mp4', 180, 320], ['ten-bit.webm', 160, 90]])('shows %s upright and in its colours, as ffmpeg reads it', async (name, width, height) => {
     const mine = await bench.page.evaluate((url) => window.parts.meanColour(url, true), bench.file(fixture(name)));

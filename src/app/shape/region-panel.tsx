@@ -97,7 +97,7 @@ export function RegionPanel() {
           </div>
           {shape.kind === 'path' && (
             <div className="flex flex-wrap items-center gap-1 text-[12px] text-fog">
-              <span>{path.length} points, {points.size} chosen{path.length < 3 ? ': three are needed to enclose anything' : ''}</span>
+              <span className="w-full">{path.length} points, {points.size} chosen{path.length < 3 ? ': three are needed to enclose anything' : ''}. A double click adds one, Shift chooses several, Alt moves them from this frame on.</span>
               <button className="key py-0.5" disabled={points.size === 0} onClick={() => change((s) => withPoints(s, smoothed(path, points), at, places))}><Spline size={13} />Smooth</button>
               <button className="key py-0.5" disabled={points.size === 0} onClick={() => change((s) => withPoints(s, path.map((p, i) => (points.has(i) ? { ...p, smooth: !p.smooth } : p)), at, places))}>Corner or curve</button>
               <button className="key py-0.5" disabled={points.size === 0} onClick={() => { change((s) => withPoints(s, path.filter((_, i) => !points.has(i)), at, places)); useShaping.setState({ points: new Set() }); }}>Remove</button>

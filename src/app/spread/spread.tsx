@@ -172,8 +172,9 @@ function Beds() {
 
 /** What is set by hand on one placement. */
 function PlacementRow({ placement }: { placement: Placement }) {
-  const { montage, line } = useDerived()!;
+  const { montage, line, planner } = useDerived()!;
   const set = montage.overrides[placement.key] ?? {};
+  const before = planner.placements.filter((p) => p.rule.id === placement.rule.id && p.frame < placement.frame).at(-1);
   return (
     <div className="flex flex-col gap-1.5 rounded-md bg-plank p-2.5" data-placement={placement.key}>
       <div className="flex items-center gap-2">
@@ -184,12 +185,13 @@ function PlacementRow({ placement }: { placement: Placement }) {
         <input className="range" type="range" min={0} max={2} step={0.05} value={placement.intensity} onChange={(event) => edit(override(placement.key, { intensity: Number(event.currentTarget.value) }), `intensity-${placement.key}`)} />
         <span className="mono text-right">{Math.round(placement.intensity * 100)} %</span>
       </label>
-      <div className="flex items-center gap-1.5">
+      <div className="flex flex-wrap items-center gap-1.5">
         <button className="key" aria-pressed={placement.muted} onClick={() => edit(override(placement.key, { mute: placement.muted ? undefined : true }))}>Mute</button>
         <button className="key" aria-label="Accent one frame earlier" onClick={() => edit(override(placement.key, { nudge: (set.nudge ?? 0) - 1 || undefined }))}>−1 f</button>
         <span className="mono text-[12px] text-fog">{set.nudge ?? 0}</span>
         <button className="key" aria-label="Accent one frame later" onClick={() => edit(override(placement.key, { nudge: (set.nudge ?? 0) + 1 || undefined }))}>+1 f</button>
         <button className="key" onClick={() => edit(override(placement.key, { seed: Math.floor(Math.random() * 2 ** 32) }))}>Another seed</button>
+        {before && <button className="key" title="The random values of the one before" onClick={() => edit(override(placement.key, { seed: before.seed }))}>Same again</button>}
       </div>
       {Object.keys(set).length > 0 && <button className="key-quiet self-start" onClick={() => edit(override(placement.key, { mute: undefined, nudge: undefined, intensity: undefined, seed: undefined }))}>Back to the rule</button>}
     </div>
