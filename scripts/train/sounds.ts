@@ -26,7 +26,7 @@ function* files(folder: string): Generator<string> {
 }
 
 /** Downloads and unpacks one Debian package, archives inside it too. */
-function unpacked(pack: string): string {
+export function unpacked(pack: string): string {
   const folder = join(ROOT, 'packages', pack);
   if (!existsSync(folder)) {
     mkdirSync(folder, { recursive: true });
@@ -100,7 +100,9 @@ function decode(path: string, seconds: number): Float32Array {
     } catch {
       // What cannot be read counts as empty.
     }
-    writeFileSync(kept, raw);
+    // Two processes decode side by side: what is there is whole.
+    writeFileSync(`${kept}.${process.pid}`, raw);
+    renameSync(`${kept}.${process.pid}`, kept);
   }
   const data = readFileSync(kept);
   return new Float32Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.length - (data.length % 4)));

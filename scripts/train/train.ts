@@ -13,7 +13,7 @@ import { examples, FEATURE_SCALE, type Examples } from './examples.ts';
 import { Chance } from './mixtures.ts';
 import { CLASS_WEIGHTS, packModel, train } from './network.ts';
 import { TRAINING, VALIDATION } from './packages.ts';
-import { load } from './sounds.ts';
+import { load, unpacked } from './sounds.ts';
 
 const { values } = parseArgs({ options: { recordings: { type: 'string', default: '1000' }, epochs: { type: 'string', default: '16' }, part: { type: 'string' }, set: { type: 'string' } } });
 const FOLDER = 'build/training/examples';
@@ -104,7 +104,9 @@ export function judged(model: Model, set: Examples): string {
 }
 
 if (values.part !== undefined) {
-  const set = values.set === 'validation' ? VALIDATION : TRAINING;
+  const packs = Object.entries(values.set === 'validation' ? VALIDATION : TRAINING);
+  // From both ends, so that each process finds the other's half decoded.
+  const set = Object.fromEntries(Number(values.part) % 2 ? packs.reverse() : packs);
   const count = Number(values.recordings) / (values.set === 'validation' ? 10 : 2);
   mkdirSync(FOLDER, { recursive: true });
   const made = examples(load(set), count, (values.set === 'validation' ? 50 : 1) + Number(values.part), (share) => console.log(`${values.set} ${values.part}: ${(share * 100).toFixed(0)} %`));
@@ -113,6 +115,7 @@ if (values.part !== undefined) {
   writeFileSync(`${file}.allowed`, made.allowed);
   writeFileSync(`${file}.strength`, Buffer.from(made.strength.buffer));
 } else {
+  for (const pack of Object.keys({ ...TRAINING, ...VALIDATION })) unpacked(pack);
   const made = await make('training', 2);
   // What is no hit, and what may be several things, outnumbers the rest.
   const training = subset(made, (i) => chance.next() < (made.allowed[i] === OTHER ? KEPT_OTHER : single(made.allowed[i]!) ? 1 : KEPT_SEVERAL));

@@ -56,6 +56,9 @@ export interface Planner {
 /** An accent where it lies, by a rule, by hand or as a bed. */
 export type Lying = Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> & Circumstances;
 
+/** Frames of one accent that its enlargement is found on. */
+const MOST_COVERED = 4000;
+
 /** First and last montage frame of a bed; null where its clip or its hits are not there. */
 function stretchOf(bed: Bed, montage: Montage, line: Timeline): { from: number; to: number } | null {
   const { stretch } = bed;
@@ -106,7 +109,10 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
     let most = enlargements.get(lying);
     if (most === undefined) {
       most = 1;
-      for (let frame = Math.max(0, lying.from); frame <= Math.min(lying.to, line.count - 1); frame++) most = Math.max(most, enlargement(resolve(lying, frame).passes, effects, aspect));
+      const [first, last] = [Math.max(0, lying.from), Math.min(lying.to, line.count - 1)];
+      // A bed over hours is looked at here and there.
+      const step = Math.max(1, Math.floor((last - first) / MOST_COVERED));
+      for (let frame = first; frame <= last; frame += step) most = Math.max(most, enlargement(resolve(lying, frame).passes, effects, aspect));
       enlargements.set(lying, most);
     }
     return most;

@@ -1,5 +1,7 @@
 /** The preview's thread: frame access and renderer behind one door. */
+import type { ColourTable } from '../../core/accents/effect-spec.ts';
 import type { Montage } from '../../core/montage/types.ts';
+import { seedOf } from '../../core/random/hash.ts';
 import { planner, type Audition, type FramePlan, type Planner, type PlannedPicture } from '../../core/plan/plan.ts';
 import { soundPlan } from '../../core/plan/sound-plan.ts';
 import { mediaIndex, type MediaIndex } from '../../core/plan/timeline.ts';
@@ -36,9 +38,18 @@ export interface Measured {
 /** Size of the pictures that flashes are counted on. */
 const MEASURE = { width: 64, height: 36 };
 
+const tableKeys = new WeakMap<ColourTable, number>();
+function tableKey(table: ColourTable): number {
+  let key = tableKeys.get(table);
+  if (key === undefined) tableKeys.set(table, (key = seedOf(table.values)));
+  return key;
+}
+
 /** What a finished frame is made of: two frames with the same key look the same. */
 function frameKey(plan: FramePlan, { width, height }: ShowOptions): string {
-  return JSON.stringify([width, height, plan.picture, plan.others, plan.passes], (_, value: unknown) => {
+  return JSON.stringify([width, height, plan.picture, plan.others, plan.passes], (name, value: unknown) => {
+    // A table is long: its fingerprint stands for it.
+    if (name === 'table' && value) return tableKey(value as ColourTable);
     const { at, open } = (value ?? {}) as { at?: unknown; open?: unknown };
     // An open shutter is told by what it sees at three moments.
     return typeof at === 'function' && typeof open === 'number' ? { ...(value as object), at: [-0.5, 0, 0.5].map((share) => (at as (offset: number) => unknown)(share * open)) } : value;
