@@ -25,7 +25,7 @@ export function Library() {
           <h3 className="caption">Yours</h3>
           <ul className="grid grid-cols-2 gap-1.5" aria-label="Your accents">
             {kept.map((one) => (
-              <Card key={one.id} accent={one.accent} frame={frame}>
+              <Card key={one.id} accent={one.accent} frame={frame} picture={one.picture}>
                 <button className="key-quiet px-1" aria-label={`Forget ${one.name}`} onClick={() => void forgetAccent(one.id)}><Trash2 size={13} /></button>
               </Card>
             ))}
@@ -40,11 +40,12 @@ export function Library() {
   );
 }
 
-function Card({ accent, frame, children }: { accent: Accent; frame: number | null; children?: React.ReactNode }) {
+/** On the person's own frame; without one, the picture that was kept with the accent. */
+function Card({ accent, frame, picture, children }: { accent: Accent; frame: number | null; picture?: string; children?: React.ReactNode }) {
   return (
     <li className="overflow-hidden rounded-md border border-rope hover:border-tide">
       <button className="block w-full text-left" aria-label={`Take ${accent.name}`} onClick={() => takeAccent(accent)}>
-        {frame === null ? <span className="block aspect-video bg-black" /> : <AccentPicture accent={accent} frame={frame} />}
+        {frame !== null ? <AccentPicture accent={accent} frame={frame} /> : picture ? <img className="block aspect-video w-full" src={picture} alt="" /> : <span className="block aspect-video bg-black" />}
         <span className="block truncate px-1.5 pt-0.5 text-[12px]">{accent.name}</span>
       </button>
       <span className="flex items-center px-1.5 pb-0.5 text-[11px] text-fog"><span className="grow">{LIES[accent.lies]}</span>{children}</span>

@@ -4,7 +4,7 @@ import { changeEnvelope, changeParam, together } from '../../core/montage/edits.
 import { keyOn, rekeyedOn } from '../../core/accents/prepare.ts';
 import type { ParamSpec } from '../../core/accents/effect-spec.ts';
 import { EASINGS, EASING_NAMES, eased, type Cubic, type Easing } from '../../core/envelopes/easing.ts';
-import { ANCHORS, endedIn, evaluate, mirrored, replaced, scaledValues, shifted, stretched, type Anchor, type Envelope } from '../../core/envelopes/envelope.ts';
+import { ANCHORS, endedIn, evaluate, integral, mirrored, replaced, scaledValues, shifted, stretched, type Anchor, type Envelope } from '../../core/envelopes/envelope.ts';
 import { envelopeOf, GENERATOR_KINDS, isMoved, newGenerator, type Generator, type GeneratorKind, type Param } from '../../core/generators/generators.ts';
 import { edit } from '../stores/montage.ts';
 import { notice } from '../stores/session.ts';
@@ -22,7 +22,7 @@ export function RowPanel() {
   const kept = useShaping((s) => s.copied);
   const info = laid && row ? rowsOf(laid, true).find((r) => rowId(r) === rowId(row)) : undefined;
   if (!laid || !info) return <p className="text-fog">Choose a row in the ladder below: its easing, its envelope as a whole and what moves it by itself are set here.</p>;
-  const { accent, places } = laid;
+  const { accent, places, lying } = laid;
   const { spec } = info;
   const param: Param = info.data.params[info.param] ?? spec.default;
   const envelope = envelopeOf(param);
@@ -42,6 +42,8 @@ export function RowPanel() {
   return (
     <>
       <p className="flex items-baseline gap-2"><span className="text-fog">{info.effect}</span><span className="font-medium">{spec.label}</span><span className="mono text-[12px] text-fog">frame {at > 0 ? `+${at}` : at}: {shown(evaluate(timed, at))}{spec.unit === 'choice' ? '' : spec.unit}</span></p>
+      {spec.unit === '%/s' || spec.unit === 'Hz' ? <p className="mono text-[12px] text-fog">by here {shown(integral(timed, -places.lead, at) / lying.fps)} {spec.unit === 'Hz' ? 'swings' : '%'}</p>
+        : info.data.effect === 'slide' && spec.unit === '%' && keys.length > 1 ? <p className="mono text-[12px] text-fog">moves at {shown((evaluate(timed, at + 1) - evaluate(timed, at)) * lying.fps)} %/s</p> : null}
       <p className="text-[12px] text-fog">{spec.doc} From {spec.min} to {spec.max}{spec.identity !== undefined ? `; nothing at ${spec.identity}` : ''}{spec.identity !== undefined && spec.scales !== false ? ', follows intensity' : ''}.</p>
 
       {before && next ? (
