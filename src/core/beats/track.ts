@@ -96,15 +96,23 @@ function periods(signal: Float64Array, lean: number, width: number): { path: num
     scores.push(score);
     plain.push(acf);
   }
-  // Viterbi over windows; the change is counted in octaves.
+  // Viterbi over windows; the change is counted in octaves, the same for all windows.
+  const span = most + 1;
+  const price = new Float64Array(span * span);
+  for (let lag = least; lag <= most; lag++) for (let old = least; old <= most; old++) price[lag * span + old] = CHANGE * Math.min(0.35, Math.abs(Math.log2(lag / old)));
   let best = scores[0]!.slice();
   const back: Int32Array[] = [];
   for (let w = 1; w < count; w++) {
     const next = new Float64Array(most + 1).fill(-Infinity);
     const from = new Int32Array(most + 1);
+    let highest = least;
+    for (let old = least; old <= most; old++) if (best[old]! > best[highest]!) highest = old;
     for (let lag = least; lag <= most; lag++) {
-      for (let old = least; old <= most; old++) {
-        const value = best[old]! - CHANGE * Math.min(0.35, Math.abs(Math.log2(lag / old)));
+      // Past a third of an octave every change costs the same: of those only the best can win.
+      next[lag] = best[highest]! - price[lag * span + highest]!;
+      from[lag] = highest;
+      for (let old = Math.max(least, Math.floor(lag * 0.78)); old <= Math.min(most, lag * 1.28); old++) {
+        const value = best[old]! - price[lag * span + old]!;
         if (value > next[lag]!) {
           next[lag] = value;
           from[lag] = old;

@@ -40,19 +40,31 @@ export const unpackModel = ({ temperature, layers }: Pick<PackedModel, 'temperat
 const model: Model = unpackModel(shipped);
 export const trainedFrequencies: readonly number[] = shipped.frequencies;
 
-/** Probabilities of the SOUND_CLASSES, adding up to 1. */
-export function classify({ layers, temperature }: Model, features: Float32Array): Float64Array {
-  let input: Float32Array | Float64Array = features;
-  layers.forEach(({ inputs, outputs, weights, bias }, depth) => {
-    const output = new Float64Array(outputs);
-    for (let o = 0, w = 0; o < outputs; o++) {
-      let sum = bias[o]!;
-      for (let i = 0; i < inputs; i++) sum += weights[w++]! * input[i]!;
-      output[o] = depth + 1 < layers.length && sum < 0 ? 0 : sum;
+/** One layer; four sums side by side, since one would wait for itself at every step. */
+function forward({ inputs, outputs, weights, bias }: Layer, input: Float64Array, last: boolean): Float64Array {
+  const output = new Float64Array(outputs);
+  const even = inputs - (inputs % 4);
+  for (let o = 0; o < outputs; o++) {
+    const row = o * inputs;
+    let [a, b, c, d] = [bias[o]!, 0, 0, 0];
+    for (let i = 0; i < even; i += 4) {
+      a += weights[row + i]! * input[i]!;
+      b += weights[row + i + 1]! * input[i + 1]!;
+      c += weights[row + i + 2]! * input[i + 2]!;
+      d += weights[row + i + 3]! * input[i + 3]!;
     }
-    input = output;
-  });
-  const out = Float64Array.from(input, (value) => value / temperature);
+    for (let i = even; i < inputs; i++) a += weights[row + i]! * input[i]!;
+    const sum = a + b + c + d;
+    output[o] = !last && sum < 0 ? 0 : sum;
+  }
+  return output;
+}
+
+/** Probabilities of the SOUND_CLASSES, adding up to 1. */
+export function classify({ layers, temperature }: Model, features: ArrayLike<number>): Float64Array {
+  let input = new Float64Array(features);
+  layers.forEach((layer, depth) => (input = forward(layer, input, depth + 1 === layers.length)));
+  const out = input.map((value) => value / temperature);
   const most = Math.max(...out);
   let sum = 0;
   for (let i = 0; i < out.length; i++) sum += out[i] = Math.exp(out[i]! - most);
