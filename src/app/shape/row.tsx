@@ -6,6 +6,7 @@ import type { ParamSpec } from '../../core/accents/effect-spec.ts';
 import { EASINGS, EASING_NAMES, eased, type Cubic, type Easing } from '../../core/envelopes/easing.ts';
 import { ANCHORS, endedIn, evaluate, integral, mirrored, replaced, scaledValues, shifted, stretched, type Anchor, type Envelope } from '../../core/envelopes/envelope.ts';
 import { envelopeOf, GENERATOR_KINDS, isMoved, newGenerator, type Generator, type GeneratorKind, type Param } from '../../core/generators/generators.ts';
+import { listText, readList } from '../../core/generators/lists.ts';
 import { edit } from '../stores/montage.ts';
 import { notice } from '../stores/session.ts';
 import { dragStep, rowsOf, shown } from './ladder.tsx';
@@ -139,14 +140,6 @@ function CurveEditor({ ease, onEase }: { ease: Easing; onEase: (ease: Easing) =>
 const GENERATOR_NAMES: Record<GeneratorKind, string> = {
   noise: 'Noise', sine: 'Sine', cadence: 'Cadence', hold: 'New value every n frames', pulses: 'Pulses', gate: 'Gate', spread: 'Spread over placements', run: 'One value a hit (run)',
 };
-
-/** A typed list: numbers and the word plain. Null where something else stands in it. */
-export function readList(text: string): (number | null)[] | null {
-  const words = text.split(/[\s,;]+/).filter(Boolean);
-  const values = words.map((word) => (/^(plain|p|-)$/i.test(word) ? null : Number(word)));
-  return values.some((v) => v !== null && !Number.isFinite(v)) ? null : values;
-}
-const listText = (values: readonly (number | null)[]): string => values.map((v) => v ?? 'plain').join(' ');
 
 function GeneratorPanel({ param, spec, onParam }: { param: Param; spec: ParamSpec; onParam: (work: (param: Param) => Param, group?: string) => void }) {
   const by = isMoved(param) ? param.by : null;

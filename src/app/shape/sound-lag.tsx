@@ -1,18 +1,13 @@
 /** Sound and picture together: the device's own word, corrected by tapping to a click and to a light. */
 import { useRef, useState } from 'react';
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react';
+import { tapOffset } from '../../core/beats/edit.ts';
 import { clock, deviceLatency } from '../stores/player.ts';
 import { usePreferences } from '../stores/session.ts';
 
 /** Seconds between beats, and how many are tapped to. */
 const GAP = 0.6;
 const BEATS = 10;
-
-/** Middle of the distances of taps from the nearest beat, in seconds; null with fewer than four. */
-export function tapOffset(taps: readonly number[], first: number, gap: number): number | null {
-  const offsets = taps.map((t) => t - first - Math.round((t - first) / gap) * gap).sort((a, b) => a - b);
-  return offsets.length < 4 ? null : offsets[offsets.length >> 1]!;
-}
 
 export function SoundLag() {
   const { soundLag } = usePreferences();

@@ -40,3 +40,9 @@ export function tappedTempo(taps: readonly number[]): number | null {
   const bpm = 60 / gaps[gaps.length >> 1]!;
   return bpm >= 30 && bpm <= 300 ? Math.round(bpm * 10) / 10 : null;
 }
+
+/** Middle of the distances of taps from the nearest beat, in seconds; null with fewer than four. */
+export function tapOffset(taps: readonly number[], first: number, gap: number): number | null {
+  const offsets = taps.map((t) => t - first - Math.round((t - first) / gap) * gap).sort((a, b) => a - b);
+  return offsets.length < 4 ? null : offsets[offsets.length >> 1]!;
+}

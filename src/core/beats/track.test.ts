@@ -5,7 +5,7 @@ import type { SoundSignals } from '../signals/types.ts';
 import { add, analyseSound, kick, noise } from '../testkit/signals.ts';
 import { beats } from '../detectors/beats.ts';
 import { PLAIN_GRID } from '../montage/types.ts';
-import { editedGrid, tappedTempo } from './edit.ts';
+import { editedGrid, tappedTempo, tapOffset } from './edit.ts';
 import { beatGrid, hasBeat } from './track.ts';
 
 const RATE = 22050;

@@ -62,7 +62,7 @@ function forward({ inputs, outputs, weights, bias }: Layer, input: Float64Array,
 
 /** Probabilities of the SOUND_CLASSES, adding up to 1. */
 export function classify({ layers, temperature }: Model, features: ArrayLike<number>): Float64Array {
-  let input = new Float64Array(features);
+  let input: Float64Array = new Float64Array(features);
   layers.forEach((layer, depth) => (input = forward(layer, input, depth + 1 === layers.length)));
   const out = input.map((value) => value / temperature);
   const most = Math.max(...out);
