@@ -117,4 +117,11 @@ describe('bars', () => {
     expect(tappedTempo([0, 0.5, 1])).toBeNull();
     expect(tappedTempo([0, 9, 18, 27])).toBeNull();
   });
+
+  it('gives the middle of the distances of taps from their beats, a missed one among them', () => {
+    expect(tapOffset([10.08, 10.7, 11.27, 11.9, 12.46], 10, 0.6)).toBeCloseTo(0.08, 2);
+    // Early taps count as early, and one wild tap does not matter.
+    expect(tapOffset([9.97, 10.57, 11.18, 11.77, 12.65], 10, 0.6)).toBeCloseTo(-0.03, 2);
+    expect(tapOffset([10, 10.6, 11.2], 10, 0.6)).toBeNull();
+  });
 });
