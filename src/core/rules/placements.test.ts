@@ -1,6 +1,7 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { addRule, decideAll } from '../montage/edits.ts';
-import type { Montage, Rule } from '../montage/types.ts';
+import { CONFINES, COVERS, LIES, TIME_UNITS, UNTILS, type Accent, type Montage, type Rule } from '../montage/types.ts';
 import { mediaIndex, timeline } from '../plan/timeline.ts';
 import { footage, hit, punchAccent, shotRule, twoClips } from '../testkit/montages.ts';
 import { prepare } from '../accents/prepare.ts';
@@ -59,5 +60,67 @@ describe('bursts and hits of two kinds', () => {
   it('takes a flash that was surely heard as a shot for both, and not for what it hardly is', () => {
     expect(on({ kinds: ['flash'] })).toEqual([1.8]);
     expect(on({ kinds: ['impact'] })).toEqual([]);
+  });
+});
+
+describe('placements of any rules', () => {
+  const anyRule = fc.record({
+    id: fc.constantFrom('r1', 'r2', 'r3'), minStrength: fc.double({ min: 0, max: 1, noNaN: true }), follow: fc.double({ min: 0, max: 1, noNaN: true }),
+    burst: fc.constantFrom('each' as const, 'first' as const, 'last' as const), mirror: fc.boolean(), spread: fc.double({ min: 0, max: 1, noNaN: true }), seed: fc.nat(),
+    run: fc.option(fc.record({ count: fc.integer({ min: 0, max: 5 }), after: fc.constantFrom('plain' as const, 'stay' as const) })),
+  });
+  const anyAccent = fc.record({
+    lead: fc.integer({ min: 0, max: 40 }), tail: fc.integer({ min: 0, max: 90 }), lies: fc.constantFrom(...LIES), confine: fc.constantFrom(...CONFINES),
+    until: fc.constantFrom(...UNTILS), cover: fc.constantFrom(...COVERS), exact: fc.boolean(), unit: fc.constantFrom(...TIME_UNITS),
+  });
+  const anyHits = fc.array(fc.record({ t: fc.double({ min: 0, max: 3, noNaN: true }), strength: fc.double({ min: 0, max: 1, noNaN: true }), source: fc.constantFrom('one', 'two') }), { maxLength: 12 });
+  const made = (hits: readonly { t: number; strength: number; source: string }[], rules: readonly Partial<Rule>[], accent: Partial<Accent>): Montage => ({
+    ...twoClips(), hits: hits.map(({ t, strength, source }, i) => hit(`h${i}`, source, t, { strength })),
+    accents: [{ ...punchAccent(), ...accent }], rules: rules.map((change, i) => shotRule({ ...change, id: `r${i}` })),
+  });
+
+  it('lie within what they say, in order, with an intensity that is a number', () => {
+    fc.assert(fc.property(anyHits, fc.array(anyRule, { minLength: 1, maxLength: 3 }), anyAccent, (hits, rules, accent) => {
+      const all = of(made(hits, rules, accent));
+      all.forEach((p, i) => {
+        // Of two hits of a run on one frame the earlier has no frame left.
+        expect(p.from).toBeLessThanOrEqual(p.to + 1);
+        expect(p.accent.lead).toBeGreaterThanOrEqual(0);
+        expect(p.intensity).toBeGreaterThanOrEqual(0);
+        expect(Number.isFinite(p.intensity)).toBe(true);
+        if (i) expect(all[i - 1]!.from).toBeLessThanOrEqual(p.from);
+      });
+    }), { numRuns: 80 });
+  });
+
+  it('confined ones never leave their shot', () => {
+    fc.assert(fc.property(anyHits, anyAccent, (hits, accent) => {
+      const line = timeline(twoClips(), mediaIndex(twoClips().sources));
+      for (const p of of(made(hits, [{}], { ...accent, confine: 'cut' }))) {
+        const span = line.spanAt(p.occurrence.frame)!;
+        // One that lies wholly beside its shot is drawn on its own frame 0 alone.
+        if (p.frame < span.first || p.frame >= span.end) continue;
+        expect(p.from).toBeGreaterThanOrEqual(span.first);
+        expect(p.to).toBeLessThan(span.end);
+      }
+    }), { numRuns: 80 });
+  });
+
+  it('in a run never overlap, and each hit has one', () => {
+    fc.assert(fc.property(anyHits, fc.integer({ min: 0, max: 4 }), (hits, count) => {
+      const all = of(made(hits, [{ run: { count, after: 'stay' } }], { lies: 'peak', confine: 'carry', until: 'tail' })).sort((a, b) => a.frame - b.frame);
+      all.slice(1).forEach((p, i) => {
+        if (p.run.index > 0 && p.frame > all[i]!.frame) expect(all[i]!.to).toBeLessThan(p.frame);
+      });
+    }), { numRuns: 60 });
+  });
+
+  it('mirrors every second one, and spreads intensities by the seed alone', () => {
+    const hits = [0.2, 0.4, 0.6, 0.8].map((t) => ({ t: t + 1, strength: 1, source: 'one' }));
+    const all = of(made(hits, [{ mirror: true, spread: 0.5 }], {}));
+    expect(all.map((p) => p.mirror)).toEqual([false, true, false, true]);
+    expect(new Set(all.map((p) => p.intensity)).size).toBe(4);
+    expect(of(made(hits, [{ mirror: true, spread: 0.5 }], {})).map((p) => p.intensity)).toEqual(all.map((p) => p.intensity));
+    expect(all.every((p) => p.intensity >= 0.5 && p.intensity <= 1.5)).toBe(true);
   });
 });

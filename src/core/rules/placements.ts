@@ -84,7 +84,7 @@ export function placements(montage: Montage, line: Timeline): Placement[] {
       const seed = override.seed ?? hash(rule.seed, plain.accent.seed, seedOf(occurrence.key));
       const next = taken[i + 1]?.frame ?? Infinity;
       const own = laid(plain, occurrence.hit, occurrence.frame + (override.nudge ?? 0), next, line, clock);
-      const inRun = rule.run && runOf(rule.run, i, taken, line, own);
+      const inRun = rule.run && runOf(rule.run, i, taken, line, override.nudge ?? 0, own);
       result.push({
         key, rule, occurrence, ...own, ...inRun?.reach,
         intensity: override.intensity ?? spreadIntensity(1 - rule.follow * (1 - occurrence.hit.strength), rule.spread, seed),
@@ -95,17 +95,21 @@ export function placements(montage: Montage, line: Timeline): Placement[] {
   return result.sort((a, b) => a.from - b.from);
 }
 
-/** One hit of a run lasts until the next one; the first alone keeps its lead, so that values change within one frame. */
-function runOf(run: NonNullable<Rule['run']>, i: number, taken: readonly Occurrence[], line: Timeline, own: ReturnType<typeof laid>): { run: Circumstances['run']; reach: { accent: PreparedAccent; from: number; to: number } } {
+/**
+ * One hit of a run lasts until the next one; the first alone keeps its lead, so that values change
+ * within one frame, on the hits: what of the accent lies on them plays no part.
+ */
+function runOf(run: NonNullable<Rule['run']>, i: number, taken: readonly Occurrence[], line: Timeline, nudge: number, own: ReturnType<typeof laid>):
+{ run: Circumstances['run']; reach: Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> } {
   const size = run.count > 0 ? run.count : taken.length;
   const index = i % size;
   const count = Math.min(size, taken.length - (i - index));
   const next = taken[i + 1];
   const last = index === count - 1;
   const length = last || !next ? 0 : next.frame - taken[i]!.frame;
-  const to = !last ? own.frame + length - 1 : run.after === 'stay' ? Math.min((line.spanAt(taken[i]!.frame)?.end ?? line.count) - 1, (next?.frame ?? Infinity) - 1) : own.to;
-  return {
-    run: { index, count, length },
-    reach: { accent: { ...own.accent, lead: index === 0 ? own.accent.lead : 0, tail: Math.max(0, to - own.frame) }, from: index === 0 ? own.from : own.frame, to },
-  };
+  const frame = taken[i]!.frame + nudge;
+  const end = Math.min((line.spanAt(taken[i]!.frame)?.end ?? line.count) - 1, (next?.frame ?? Infinity) - 1);
+  const to = !last ? frame + length - 1 : run.after === 'stay' ? Math.max(frame, end) : frame + own.accent.tail;
+  const lead = index === 0 ? own.accent.lead : 0;
+  return { run: { index, count, length }, reach: { accent: { ...own.accent, lead, tail: Math.max(0, to - frame) }, frame, from: frame - lead, to } };
 }
