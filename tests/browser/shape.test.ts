@@ -283,6 +283,127 @@ describe('shaping an accent', () => {
   it('nothing went wrong on the way', () => expect(bench.troubles).toEqual([]));
 });
 
+describe('what an accent can hold', () => {
+  let page: Page;
+  const accentNow = async (): Promise<Accent> => (await document(page)).accents.find((a) => a.name === 'New accent')!;
+  beforeAll(async () => {
+    page = await bench.page();
+    page.setDefaultTimeout(10_000);
+    await page.goto(`${bench.origin}/demo-montage`);
+    await station(page, 'Shape');
+    await button(page, 'New').click();
+  });
+
+  it('lays effects on the copies of a trail, and shapes them in the ladder', async () => {
+    await addEffect(page, 'trail');
+    await button(page, 'Effect on its copies').click();
+    // What asks for other frames itself is not offered there.
+    await page.getByLabel('Find an effect').fill('blink');
+    await page.getByText('No effect is called that.').waitFor();
+    await page.getByLabel('Find an effect').fill('edge');
+    await page.keyboard.press('Enter');
+    await type(page, /^Trail › Edge light Brightness at 2:/, '90');
+    const [trail] = (await accentNow()).effects;
+    expect(trail!.stack).toMatchObject([{ effect: 'edges' }]);
+    expect(JSON.stringify(trail!.stack![0]!.params['brightness'])).toContain('90');
+    await button(page, 'Remove Edge light').click();
+    await button(page, 'Remove Trail').click();
+  });
+
+  it('reads a colour table from a .cube file, and says what is wrong with one', async () => {
+    await addEffect(page, 'colour table');
+    const good = join(folder, 'swap.cube');
+    await writeFile(good, ['LUT_3D_SIZE 2', '0 0 0', '0 0 1', '0 1 0', '0 1 1', '1 0 0', '1 0 1', '1 1 0', '1 1 1'].join('\n'));
+    const field = page.locator('input[type="file"][accept=".cube"]');
+    await field.setInputFiles(good);
+    await page.getByText('swap.cube, 2 a side').waitFor();
+    const bad = join(folder, 'bad.cube');
+    await writeFile(bad, 'LUT_3D_SIZE 2\n0 0 0');
+    await field.setInputFiles(bad);
+    await expect.poll(() => trouble(page)).toMatch(/1 colours where 8 belong/);
+    expect((await accentNow()).effects[0]!.table).toMatchObject({ name: 'swap.cube', size: 2 });
+    await button(page, 'Remove Colour table').click();
+  });
+
+  it('repeats an effect, copies it to another accent and shows it alone', async () => {
+    await addEffect(page, 'punch');
+    await button(page, '1. Punch').click();
+    await page.getByLabel('Punch: further times').fill('2');
+    await page.getByLabel('Punch: frames between').fill('3');
+    await page.getByLabel('Punch: strength of each in percent').fill('50');
+    expect((await accentNow()).effects[0]!.repeat).toEqual({ times: 2, every: 3, length: 1, strength: 0.5 });
+    await button(page, 'Copy Punch to an accent').click();
+    await page.getByRole('menuitem', { name: 'Splinter' }).click();
+    expect((await document(page)).accents.find((a) => a.name === 'Splinter')!.effects.at(-1)).toMatchObject({ effect: 'punch', repeat: { times: 2 } });
+    await button(page, 'Show Punch alone').click();
+    expect(await button(page, 'Show Punch alone').getAttribute('aria-pressed')).toBe('true');
+    await button(page, 'Show Punch alone').click();
+    await page.getByLabel('Punch: further times').fill('0');
+    expect((await accentNow()).effects[0]!.repeat).toBeUndefined();
+  });
+
+  it('ties a key to the next hit, where it stays on its frame', async () => {
+    await cell(page, /^Punch Zoom at 10:/).focus();
+    await tab(page, 'Row');
+    await page.getByLabel('What the key is tied to').selectOption('next');
+    expect(await said(page, /^Punch Zoom at 10:/)).toContain('key');
+    const keys = (await accentNow()).effects[0]!.params['zoom'] as { at: number; anchor?: string }[];
+    expect(keys.at(-1)).toMatchObject({ anchor: 'next' });
+    expect(keys.at(-1)!.at).toBeLessThan(0);
+    await tab(page, 'Timing');
+    await page.getByLabel('It ends').selectOption('next');
+    // The ladder now reaches to the frame before the next hit.
+    await expect.poll(() => page.getByRole('columnheader').count()).toBeGreaterThan(15);
+    await page.getByLabel('It ends').selectOption('tail');
+  });
+
+  it('says what it is mended to when borders are covered, in the document', async () => {
+    for (const cover of ['clamp', 'accent', 'shot', 'mirror']) {
+      await page.getByLabel('Borders are').selectOption(cover);
+      expect((await accentNow()).cover).toBe(cover);
+    }
+    for (const lies of ['start', 'end', 'peak']) {
+      await page.getByLabel('On the hit lies').selectOption(lies);
+      expect((await accentNow()).lies).toBe(lies);
+    }
+    await page.getByLabel('Exact frames at any rate').check();
+    expect((await accentNow()).exact).toBe(true);
+  });
+
+  it('asks for taps, and refuses to guess from too few', async () => {
+    await button(page, 'Tap and look').click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByRole('button', { name: /^2\. To the light/ }).click();
+    await dialog.getByText('Too few taps: tap at least four times.').waitFor({ timeout: 15_000 });
+    await dialog.getByRole('button', { name: 'As the device says' }).click();
+    expect(await page.locator('[data-sound-lag]').textContent()).toContain('0 by tapping');
+  });
+
+  it('gives a placement the random values of the one before', async () => {
+    await station(page, 'Spread');
+    const cells = page.getByRole('button', { name: /shot at frame/ });
+    await cells.nth(1).click();
+    await page.locator('[data-placement]').getByRole('button', { name: 'Same again' }).click();
+    const doc = await document(page);
+    expect(Object.values(doc.overrides)).toHaveLength(1);
+    expect(Object.values(doc.overrides)[0]!.seed).toBeGreaterThanOrEqual(0);
+  });
+
+  it('marks where a movement begins and ends', async () => {
+    await page.keyboard.press('ArrowRight');
+    await page.keyboard.press('ArrowRight');
+    await page.keyboard.press('Shift+E');
+    await page.getByText('The movement ends here.').waitFor();
+    const spans = (await document(page)).hits.filter((h) => h.end !== undefined);
+    expect(spans).toHaveLength(1);
+    expect(spans[0]!.end! - spans[0]!.t).toBeCloseTo(2 / 30, 3);
+    await page.keyboard.press('Shift+B');
+    await expect.poll(() => trouble(page)).toMatch(/begins before its hit/);
+  });
+
+  it('nothing went wrong on the way', () => expect(bench.troubles).toEqual([]));
+});
+
 describe('beds and runs', () => {
   it('lay an accent on the whole montage, and one value a hit', async () => {
     const page = await bench.page();
