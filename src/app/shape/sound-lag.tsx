@@ -16,10 +16,10 @@ export function SoundLag() {
   return (
     <div className="flex items-center gap-2 text-[12px] text-fog">
       <span className="grow" data-sound-lag={device + soundLag}>Pictures wait {device + soundLag} ms for the sound ({device} by the device, {soundLag} by tapping)</span>
-      <button className="key py-0.5" onClick={() => setOpen(true)}>Tap and look</button>
+      <button className="key py-0.5 whitespace-nowrap" onClick={() => setOpen(true)}>Tap and look</button>
       <Dialog open={open} onClose={() => setOpen(false)} className="relative z-50">
         <div className="fixed inset-0 grid place-items-center bg-night/70 p-6">
-          <DialogPanel className="flex w-full max-w-md flex-col gap-3 rounded-xl border border-rope bg-deck p-5">
+          <DialogPanel className="flex w-full max-w-lg flex-col gap-3 rounded-xl border border-rope bg-deck p-5">
             <DialogTitle className="text-[15px] font-semibold">Sound against picture</DialogTitle>
             {open && <Tapping onDone={() => setOpen(false)} />}
           </DialogPanel>
