@@ -81,6 +81,23 @@ describe('checking the demo', () => {
     expect(await page.getByText('like bolt').count()).toBe(await rows(page).count());
   });
 
+  it('takes a stretch that is dragged in the landscape as an example, too', async () => {
+    const shore = (await page.locator('[aria-label="Playhead"]').boundingBox())!;
+    const bolt = events['lantern-drift.mp4']!.find((e) => e.kind === 'shot')!.frame;
+    const x = (frame: number): number => shore.x + (frame / 600) * shore.width;
+    await page.keyboard.down('Shift');
+    await page.mouse.move(x(bolt - 1), shore.y + 60);
+    await page.mouse.down();
+    await page.mouse.move(x(bolt + 6), shore.y + 60, { steps: 3 });
+    await page.mouse.up();
+    await page.keyboard.up('Shift');
+    await page.locator('[data-example]').nth(1).waitFor();
+    expect(await page.getByLabel('Name of the example').nth(1).inputValue()).toBe(`stretch at ${((bolt - 1) / 30).toFixed(1)} s`);
+    await page.getByRole('button', { name: 'Undo' }).click();
+    expect(await page.locator('[data-example]').count()).toBe(1);
+    await tab(page, 'Hits');
+  });
+
   it('watches a rectangle drawn on the picture: each appearance becomes a hit, at its frame', async () => {
     await onlyKinds(page, 'shot', 'flash', 'popup');
     await rows(page).filter({ hasText: '00:00:02:1' }).first().locator('button').first().click();

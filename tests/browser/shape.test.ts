@@ -347,7 +347,7 @@ describe('what an accent can hold', () => {
     await tab(page, 'Row');
     await page.getByLabel('What the key is tied to').selectOption('next');
     expect(await said(page, /^Punch Zoom at 10:/)).toContain('key');
-    const keys = (await accentNow()).effects[0]!.params['zoom'] as { at: number; anchor?: string }[];
+    const keys = (await accentNow()).effects[0]!.params['zoom'] as unknown as { at: number; anchor?: string }[];
     expect(keys.at(-1)).toMatchObject({ anchor: 'next' });
     expect(keys.at(-1)!.at).toBeLessThan(0);
     await tab(page, 'Timing');

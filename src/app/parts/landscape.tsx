@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { ZoomIn, ZoomOut } from 'lucide-react';
 import { timecode } from '../../core/units/time.ts';
 import type { SoundSignals } from '../../core/signals/types.ts';
-import { choose, seek, step } from '../stores/actions.ts';
+import { choose, seek, seekLikeBetween, step } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { useMedia } from '../stores/media.ts';
 import { useSession } from '../stores/session.ts';
@@ -19,6 +19,8 @@ export function Landscape() {
   const signals = useMedia((s) => s.signals);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [width, setWidth] = useState(1000);
+  /** Frames between which a sound is being marked, with fractions. */
+  const [marked, setMarked] = useState<readonly [number, number] | null>(null);
 
   useEffect(() => {
     const observer = new ResizeObserver(([entry]) => setWidth(Math.max(100, Math.floor(entry!.contentRect.width))));
@@ -63,8 +65,8 @@ export function Landscape() {
     pen.fillStyle = 'rgba(88,194,188,0.35)';
     for (const p of derived.planner.placements) {
       if (p.muted) continue;
-      const from = x(p.frame - p.accent.lead);
-      pen.fillRect(from, GROUND + 1, Math.max(2, x(p.frame + p.accent.tail + 1) - from), 5);
+      const from = x(p.from);
+      pen.fillRect(from, GROUND + 1, Math.max(2, x(p.to + 1) - from), 5);
     }
     const rule = rulerStep(view, width, derived.line.fps);
     pen.font = '10.5px "JetBrains Mono Variable", monospace';
@@ -96,12 +98,16 @@ export function Landscape() {
       else pen.stroke();
       pen.globalAlpha = 1;
     }
+    if (marked) {
+      pen.fillStyle = 'rgba(242,165,65,0.28)';
+      pen.fillRect(x(Math.min(...marked)), 16, Math.max(1, x(Math.max(...marked)) - x(Math.min(...marked))), HEIGHT);
+    }
     const head = x(playhead);
     pen.fillStyle = 'rgba(233,238,233,0.16)';
     pen.fillRect(head, 16, Math.max(1, x(1) - x(0)), HEIGHT);
     pen.fillStyle = '#e9eee9';
     pen.fillRect(head, 0, 1.5, HEIGHT);
-  }, [derived, wave, view, width, playhead, chosen]);
+  }, [derived, wave, view, width, playhead, chosen, marked]);
 
   if (!derived) return null;
   const zoom = (factor: number, anchor = playhead): void => useSession.setState({ view: zoomView(view, factor, anchor, count) });
@@ -124,7 +130,7 @@ export function Landscape() {
       <div className="min-w-0 grow">
         <canvas
           ref={canvas} className="block w-full cursor-pointer" style={{ height: HEIGHT }}
-          role="slider" tabIndex={0} aria-label="Playhead" aria-valuemin={0} aria-valuemax={Math.max(0, count - 1)} aria-valuenow={playhead}
+          role="slider" tabIndex={0} aria-label="Playhead" title="Shift and drag: find all that sounds like this stretch" aria-valuemin={0} aria-valuemax={Math.max(0, count - 1)} aria-valuenow={playhead}
           aria-valuetext={`${timecode(playhead, derived.line.rate)}, ${derived.shown.length} hits`}
           onKeyDown={(event) => {
             const by = { ArrowRight: 1, ArrowLeft: -1, PageDown: 30, PageUp: -30 }[event.key];
@@ -135,10 +141,19 @@ export function Landscape() {
           }}
           onPointerDown={(event) => {
             event.currentTarget.setPointerCapture(event.pointerId);
-            pick(event);
+            if (event.shiftKey) setMarked([at(event), at(event)]);
+            else pick(event);
+          }}
+          onPointerUp={() => {
+            if (!marked) return;
+            const { line } = derived;
+            const seconds = (frame: number): number => line.timeOf(Math.floor(frame)) + (frame % 1) * (line.timeOf(Math.floor(frame) + 1) - line.timeOf(Math.floor(frame)));
+            setMarked(null);
+            seekLikeBetween(seconds(Math.min(...marked)), seconds(Math.max(...marked)));
           }}
           onPointerMove={(event) => {
-            if (event.buttons & 1 && event.currentTarget.hasPointerCapture(event.pointerId) && Math.abs(event.movementX) > 0) seek(Math.floor(at(event)));
+            if (marked) setMarked([marked[0], at(event)]);
+            else if (event.buttons & 1 && event.currentTarget.hasPointerCapture(event.pointerId) && Math.abs(event.movementX) > 0) seek(Math.floor(at(event)));
           }}
           onWheel={(event) => {
             if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {

@@ -135,6 +135,20 @@ export function seekLikeChosen(): void {
 /** Seconds after an attack that belong to an example cut from a hit. */
 const EXAMPLE_LENGTH = 0.2;
 
+/** Looks for all that sounds like a stretch of the montage, in its footage or, where that is silent, in its music. Montage seconds. */
+export function seekLikeBetween(from: number, to: number): void {
+  const derived = derivedNow();
+  if (!derived) return;
+  const { signals } = useMedia.getState();
+  const heard = (source: string): boolean => Object.keys(signals[source]?.sounds ?? {}).length > 0;
+  const span = derived.line.spanAt(derived.line.frameAt(from));
+  const item = derived.montage.music.find((m) => from >= m.at && from < m.at + m.out - m.in);
+  const name = `stretch at ${from.toFixed(1)} s`;
+  if (span && heard(span.clip.source)) seekLike(span.clip.source, span.clip.in + from - span.start, span.clip.in + to - span.start, name);
+  else if (item && heard(item.source)) seekLike(item.source, item.in + from - item.at, item.in + to - item.at, name);
+  else notice('Nothing is heard there, or it has not been searched yet.', 'trouble');
+}
+
 export function seekLike(source: string, from: number, to: number, name: string): void {
   const sounds = Object.values(useMedia.getState().signals[source]?.sounds ?? {});
   // Of several tracks the one on which the attack is strongest.
