@@ -8,5 +8,7 @@ export { findHits } from './detectors/index.ts'; // signals x sensitivity, examp
 export { mergeHits, occurrences } from './hits/hits.ts'; // found x decisions -> hits -> montage frames
 export { timeline } from './plan/timeline.ts'; // clips -> which source frame each montage frame shows
 export { placements } from './rules/placements.ts'; // hits x rules -> accents on frames
+export { prepare } from './accents/prepare.ts'; // an accent at a place -> all its times in output frames
+export { accentPasses } from './accents/passes.ts'; // an accent at a frame -> numbers, random ones included
 export { plan, planner } from './plan/plan.ts'; // montage, frame -> picture and passes
 export { soundPlan } from './plan/sound-plan.ts'; // montage -> what is heard when
