@@ -6,7 +6,7 @@ import { FEATURE_SCALE, type Examples } from './examples.ts';
 import { Chance } from './mixtures.ts';
 
 const CLASSES = SOUND_CLASSES.length;
-const HIDDEN = [224, 64];
+const HIDDEN = [160, 48];
 const BATCH = 64;
 const RATE = 0.0015;
 const DECAY = 0.05;

@@ -52,9 +52,6 @@ export const TRAINING: Readonly<Record<string, Recipe>> = {
   'sonic-pi-samples': { uses: [[/cymbal|drum_splash|elec_(tick|triangle)/, 'hat'], [/perc_snap/, 'snare'], [/perc_impact|cineboom/, 'impact'], [/ambi_(drone|haunted|dark|soft)/, 'ambience'], [/loop_/, null], [/elec_(chime|ping|bell|blip|beep)|perc_bell/, 'other'], [/guit_em9|elec_twang|bass_(hit|woodsy)|ambi_piano/, 'tone'], ...DRUMS] },
   'teeworlds-data': { uses: GAME },
   'warzone2100-data': { uses: [[/(lrg|med|sml)can|mgun|chaingun|rocket|gauss|mortar|mlaunch|howitz/i, 'shot'], [/expl|richet|squish|fall/i, 'impact'], ...GAME] },
-  'redeclipse-data': { uses: [[/music|announcer|voice|ambien|interface/, null], [/weapons\/(shotgun|rifle|smg|pistol|plasma|zapper|rocket|grenade)\/(primary|secondary)/, 'shot'], [/weapons\/.*(explode|thud|thwack|ricochet|tink)/, 'impact'], [/weapons\/(hum|burn|energy)/, 'ambience'], [/weapons/, 'other'], ...GAME] },
-  'cube2-data': { uses: [[/olpc|fortress|burning|chainsaw|windgust/, null], [/q009\/(pistol|rifle|shotgun|minigun|glauncher|rlauncher)/, 'shot'], [/explo|bang|thunder|tak\.|tink|DoorSlam|land\./, 'impact'], [/fs_sand/, 'step'], [/pain|die|grunt|death/, 'voice'], ...GAME] },
-  'widelands-data': { uses: [[/music/, null], [/animals|taverns|lobby/, 'voice'], [/hammering_|geologist|smith|woodcutting|stone(cutter|mason)|falling_tools/, 'impact'], [/ping|click|message|attack|occupied/, 'other'], [/saw|mill|furnace|fizzle|grind|weav|bubble/, 'ambience']] },
   'fillets-ng-data': { uses: [[/music/, 'music'], [/./, 'voice']] },
 };
 
