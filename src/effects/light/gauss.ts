@@ -9,7 +9,7 @@ import { shrinkSteps } from '../shrink.ts';
 /** Standard deviations up to which weights are summed. */
 const REACH = 3.4;
 /** Largest standard deviation, in pixels, that is drawn as it is. */
-const WIDEST = 8;
+const WIDEST = 4;
 
 /** One direction: `step` is one pixel in frame heights, `sigma` the deviation in pixels. */
 export const gauss: Kernel = {
