@@ -339,7 +339,7 @@ export interface Pixels extends View {
  * A picture as an image function over a frame of this aspect: bilinear, past its border an endless
  * mirror or its edge pixels, so that a moving picture never shows a border. Matches the renderer.
  */
-export function pictureImage({ data, width, height }: Pixels, aspect = width / height, edge?: 'clamp'): Image {
+function pictureImage({ data, width, height }: Pixels, aspect = width / height, edge?: 'clamp'): Image {
   const outside = edge === 'clamp' ? (i: number, n: number): number => Math.min(n - 1, Math.max(0, i)) : (i: number, n: number): number => {
     const m = ((i % (2 * n)) + 2 * n) % (2 * n);
     return m < n ? m : 2 * n - 1 - m;

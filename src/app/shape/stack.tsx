@@ -18,7 +18,7 @@ import { allUses, useChosenAccent, useShaping, useShapingFrame } from './shaping
 const GROUPS: Record<EffectGroup, string> = { move: 'Move', colour: 'Colour', light: 'Blur and light', time: 'Time' };
 
 /** A new effect does something at once: its shelf values on the hit, the identity at both ends. */
-export function newUse(accent: Accent, id: string): EffectUse {
+function newUse(accent: Accent, id: string): EffectUse {
   const spec = EFFECTS.get(id)!;
   const params = Object.entries(spec.thumbnail).map(([name, value]) => {
     const param = spec.params[name]!;

@@ -149,7 +149,7 @@ export function seekLikeBetween(from: number, to: number): void {
   else notice('Nothing is heard there, or it has not been searched yet.', 'trouble');
 }
 
-export function seekLike(source: string, from: number, to: number, name: string): void {
+function seekLike(source: string, from: number, to: number, name: string): void {
   const sounds = Object.values(useMedia.getState().signals[source]?.sounds ?? {});
   // Of several tracks the one on which the attack is strongest.
   const strength = (sound: SoundSignals): number => sound.attacks.reduce((most, t, i) => (t >= from && t <= to ? Math.max(most, sound.onset[sound.attackHops[i]!]!) : most), 0);

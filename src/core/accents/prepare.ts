@@ -30,7 +30,7 @@ export interface PreparedAccent {
 
 /** Where things lie, in output frames from the accent's frame 0. Infinity: nowhere. */
 export type Anchors = Readonly<Record<Exclude<Anchor, 'hit'>, number>>;
-export const NO_ANCHORS: Anchors = { start: 0, end: Infinity, clip: Infinity, next: Infinity };
+const NO_ANCHORS: Anchors = { start: 0, end: Infinity, clip: Infinity, next: Infinity };
 
 export interface Clockwork {
   /** Output frames a second. */
@@ -42,7 +42,7 @@ export interface Clockwork {
 const snapped = (frames: number): number => (Math.abs(frames - Math.round(frames)) < 1e-3 ? Math.round(frames) : frames);
 
 /** Frames in one unit of an accent's time; for frames of its own rate too. */
-export function framesOf(accent: Pick<Accent, 'unit' | 'exact' | 'rate'>, amount: number, { fps: rate, bpm }: Clockwork): number {
+function framesOf(accent: Pick<Accent, 'unit' | 'exact' | 'rate'>, amount: number, { fps: rate, bpm }: Clockwork): number {
   if (accent.unit === 'ms') return snapped((amount * rate) / 1000);
   if (accent.unit === 'beats') return snapped((amount * 60 * rate) / Math.max(1, bpm));
   return accent.exact ? amount : scaleFrames(amount, rate / fps(accent.rate));

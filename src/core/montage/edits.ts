@@ -118,9 +118,6 @@ const deep = (uses: readonly EffectUse[], id: string, change: (use: EffectUse) =
 export const changeEffect = (accent: string, effect: string, change: (use: EffectUse) => EffectUse): Edit =>
   changeAccent(accent, (a) => ({ ...a, effects: deep(a.effects, effect, change) }));
 
-export const setParam = (accent: string, effect: string, param: string, value: EffectUse['params'][string]): Edit =>
-  changeEffect(accent, effect, (use) => ({ ...use, params: { ...use.params, [param]: value } }));
-
 /** Changes the envelope of a parameter, whether a generator moves it or not. */
 export const changeEnvelope = (accent: string, effect: string, param: string, fallback: number, change: (envelope: Envelope) => Envelope): Edit =>
   changeEffect(accent, effect, (use) => {

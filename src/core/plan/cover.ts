@@ -8,7 +8,7 @@ const united = (a: Box, b: Box): Box => ({ left: Math.min(a.left, b.left), top: 
 const MOMENTS = 9;
 
 /** The part of the lowest picture that a stack reads to show a box, at the most. In frame heights. */
-export function readBy(passes: readonly Pass[], effects: EffectRegistry, aspect: number, box: Box): Box {
+function readBy(passes: readonly Pass[], effects: EffectRegistry, aspect: number, box: Box): Box {
   return passes.reduceRight((seen, pass) => {
     if (pass.shutter) {
       const { effects: ids, at, open } = pass.shutter;
