@@ -83,6 +83,7 @@ describe('GLSL equals the CPU reference', () => {
       [['trail', { opacity: 80, count: 8, every: 3, blend: 6, x: 4, scale: 90 }, { stack: [{ id: 't', effect: 'soft', version: 1, on: true, params: { radius: 3 } }] }]],
       [['slide', { x: 150, edge: 0 }]], [['slide', { x: 30, y: -20, edge: 2 }]], [['curves', { red0: 30, blue100: 60, master50: 70 }]],
       [['punch', { zoom: 130 }], ['shake', { x: 5 }], ['flash', { exposure: 1 }], ['split', { amount: 2 }], ['blocks', { amountX: 10 }], ['glow', { gain: 100 }], ['tear', { amount: 5 }], ['saturation', { amount: 40 }]],
+      [['punch', { zoom: { base: 110, by: { kind: 'noise', amount: 8, rate: 9, rough: 0.4 } } }], ['rattle', { amount: { base: 0, by: { kind: 'cadence', values: [6, null, -6], every: 1, once: false } } }], ['tint', { amount: { base: 0, by: { kind: 'gate', amount: 80, period: 2, open: 1, chance: 60 } } }]],
       [['shake', { x: 12, roll: 8 }], ['swim', { amount: 4 }], ['shutter', { opening: 720 }], ['vignette', { amount: 60 }]],
     ] as Stack[]) {
       const { mean } = await compare(stack);

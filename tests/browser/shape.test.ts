@@ -293,6 +293,8 @@ describe('what an accent can hold', () => {
     await station(page, 'Shape');
     await button(page, 'New').click();
   });
+  // Only one tab may change a montage.
+  afterAll(() => page.close());
 
   it('lays effects on the copies of a trail, and shapes them in the ladder', async () => {
     await addEffect(page, 'trail');

@@ -1,5 +1,5 @@
 /** The effects of an accent in their order, and the shelf to take more from. */
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
 import { nanoid } from 'nanoid';
 import { ArrowDown, ArrowUp, Copy, Ear, Eye, EyeOff, Layers, Plus, Trash2 } from 'lucide-react';
@@ -121,6 +121,9 @@ function EffectRow({ accent, use, at, onAdd, nested = false }: { accent: Accent;
   const chosen = useShaping((s) => s.use === use.id);
   const solo = useShaping((s) => s.solo === use.id);
   const [over, setOver] = useState(false);
+  const frame = useShapingFrame();
+  // What this effect does by itself, on the person's own frame.
+  const alone = useMemo((): Accent => ({ ...accent, name: use.effect, effects: [{ ...use, on: true }] }), [accent, use]);
   if (!spec) {
     return (
       <li className="flex items-center gap-2 rounded-md border border-ember px-2.5 py-1.5">
@@ -145,6 +148,7 @@ function EffectRow({ accent, use, at, onAdd, nested = false }: { accent: Accent;
         if (from && from !== use.id) edit(dropEffect(accent.id, from, use.id));
       }}>
       <div className="flex items-center gap-0.5">
+        {!nested && frame !== null && <span className="mr-1.5 w-11 shrink-0 overflow-hidden rounded-sm"><AccentPicture accent={alone} frame={frame} /></span>}
         <button className="min-w-0 grow truncate text-left font-medium" title={spec.doc} aria-pressed={chosen} onClick={() => useShaping.setState({ use: use.id })}
           onKeyDown={(event) => {
             if (!event.altKey || (event.key !== 'ArrowUp' && event.key !== 'ArrowDown')) return;

@@ -86,6 +86,16 @@ describe('what is drawn at an age', () => {
     for (let age = -2; age <= 8; age++) expect(zoomOf(passes(over, age))).toBeLessThanOrEqual(400 + 1e-9);
   });
 
+  it('lets a speed follow intensity, side and limits as a distance does', () => {
+    const slide = (speedX: number) => accent([use('slide', { speedX, edge: 1 })], { lead: 0, tail: 60 });
+    const offset = (speedX: number, more: Partial<Circumstances> = {}): number => (passes(slide(speedX), 30, more)[0]!.uniforms['offset'] as number[])[0]!;
+    // 60 % of the height a second, after one second.
+    expect(offset(60)).toBeCloseTo(0.6, 9);
+    expect(offset(60, { intensity: 0.5 })).toBeCloseTo(0.3, 9);
+    expect(offset(60, { mirror: true })).toBeCloseTo(-0.6, 9);
+    expect(offset(1e300)).toBeCloseTo(30, 9);
+  });
+
   it('mirrors left to right what has a side', () => {
     const a = accent([use('punch', { roll: 10, focusX: 20, focusY: 5 })]);
     const [plain, other] = [passes(a, 0)[0]!.uniforms, passes(a, 0, { mirror: true })[0]!.uniforms];

@@ -84,8 +84,10 @@ function valuesAt(use: PreparedUse, spec: EffectSpec, age: number, place: Place)
     seed, age, lead: place.lead, tail: place.tail, fps: place.fps,
     summed: (name) => {
       const param = spec.params[name]!;
+      // What holds for the value holds for its mean so far: intensity, side and limits.
+      const seconds = Math.max(1e-9, (age + place.lead) / place.fps);
       const sum = summed(use.params[name] ?? param.default, moment(name, param)) / place.fps;
-      return place.mirror && param.mirrors === 'sign' ? -sum : sum;
+      return limited(sum / seconds, param, place.intensity, place.mirror) * seconds;
     },
   };
   return { values, context };
