@@ -39,4 +39,8 @@ describe('frame access', () => {
     const starts = about.ok ? about.about.starts! : [];
     expect(got.map((g) => g.number)).toEqual([0, 5, 9, 30].map((i) => Math.round((starts[i]! - starts[0]!) * 60)));
   });
+
+  it('go on being read while the montage is edited: only a source that goes is closed', async () => {
+    expect(await bench.page.evaluate((url) => window.parts.editedWhileRead(url), bench.file(fixture('hits.mp4')))).toEqual([]);
+  });
 });

@@ -218,6 +218,31 @@ const parts = {
     }
   },
 
+  /** Frames asked for while the montage is edited, as it comes over from another thread: a new copy each time. */
+  async editedWhileRead(url: string) {
+    const about = await describeMedia({ url }, 'It');
+    const plain = emptyMontage('e', 'Edited');
+    const montage: Montage = {
+      ...plain, settings: { ...plain.settings, width: 320, height: 180, timing: { mode: 'constant', rate: about.video!.rate } },
+      sources: [{ id: 's', name: 'It', role: 'footage', fingerprint: 'f', size: 0, duration: about.duration, video: about.video, audio: [], listen: null, tracks: [], delay: null, grid: PLAIN_GRID }],
+      clips: [{ id: 'c', source: 's', in: 0, out: about.duration, fit: 'fit' }],
+    };
+    const studio = new Studio();
+    await studio.setMedia('s', { url });
+    await studio.setMontage(montage, {});
+    await studio.read(0, { plain: true, width: 32, height: 18 });
+    const read: Promise<string>[] = [];
+    for (let i = 1; i < 12; i++) {
+      // Far apart, so that each has to be decoded.
+      for (const frame of [i * 13, 170 - i * 11]) read.push(studio.read(frame, { plain: true, width: 32, height: 18 }).then(() => '', (error: Error) => error.message));
+      await new Promise((resolve) => setTimeout(resolve));
+      await studio.setMontage(structuredClone({ ...montage, name: `Edit ${i}` }), {});
+    }
+    const answers = await Promise.all(read);
+    await studio.close();
+    return answers.filter(Boolean);
+  },
+
   /** A loop around an accent through the studio: frames drawn in each round, as the accent and then the context change. */
   async loop(url: string) {
     const about = await describeMedia({ url }, 'It');

@@ -109,10 +109,11 @@ export class Studio {
     this.montage = montage;
     this.media = mediaIndex(montage.sources, listedIndex(listed));
     this.plans = planner(montage, this.media, EFFECTS);
-    if (old && old.sources !== montage.sources) {
-      for (const source of old.sources) if (!montage.sources.includes(source)) await this.dropReader(source.id);
-    }
-    if (old?.clips !== montage.clips || old.music !== montage.music || old.settings !== montage.settings || old.sources !== montage.sources) await this.dropMixer();
+    // What comes over from another thread is made of new objects: sources are the same by what they say.
+    const stays = new Set(montage.sources.map((source) => `${source.id} ${source.fingerprint}`));
+    for (const source of old?.sources ?? []) if (!stays.has(`${source.id} ${source.fingerprint}`)) await this.dropReader(source.id);
+    const heard = ({ clips, music, settings, sources }: Montage): string => JSON.stringify([clips, music, settings, sources]);
+    if (!old || heard(old) !== heard(montage)) await this.dropMixer();
   }
 
   /** Frames drawn so far, without those that were kept. */
