@@ -1,7 +1,7 @@
 /** What is looked at and chosen while shaping; nothing here is part of the montage. */
 import { useMemo } from 'react';
 import { create } from 'zustand';
-import { placesOf, type Places } from '../../core/accents/prepare.ts';
+import type { Places } from '../../core/accents/prepare.ts';
 import type { Envelope } from '../../core/envelopes/envelope.ts';
 import type { Accent, EffectUse } from '../../core/montage/types.ts';
 import type { Audition, Lying } from '../../core/plan/plan.ts';
@@ -83,15 +83,6 @@ export function useLaid(): { accent: Accent; lying: Lying; places: Places; audit
   return useMemo(() => {
     if (!derived || !accent || !audition) return null;
     const lying = derived.planner.laid(audition);
-    const { lead, tail } = lying.accent;
-    const after = derived.shown.find((o) => o.frame > audition.frame && (o.hit.state === 'kept' || o.hit.state === 'made'))?.frame;
-    const span = derived.line.spanAt(audition.frame);
-    const hit = derived.shown.find((o) => o.frame === audition.frame)?.hit;
-    const inFrames = (t: number | undefined, otherwise: number): number => (t === undefined || !span ? otherwise : (derived.line.frameOf(span, t) ?? span.end - 1) - lying.frame);
-    const places = placesOf(accent, { fps: derived.line.fps, bpm: derived.montage.settings.bpm }, {
-      start: inFrames(hit?.start, 0), end: inFrames(hit?.end, Infinity),
-      clip: span ? span.end - 1 - lying.frame : Infinity, next: after === undefined ? Infinity : after - lying.frame,
-    });
-    return { accent, lying, places: { ...places, lead, tail }, audition };
+    return { accent, lying, places: lying.accent.places, audition };
   }, [derived, accent, audition]);
 }

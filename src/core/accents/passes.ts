@@ -103,9 +103,6 @@ function* repeats(use: PreparedUse): Generator<{ at: (age: number) => number; st
   }
 }
 
-/** One that its own kernel draws: what a shutter may open on. */
-const simple = (spec: EffectSpec, pass: Pass): boolean => spec.glsl !== '' && !spec.table && !pass.mask && !pass.copies?.length;
-
 function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): Resolved {
   const passes: Pass[] = [];
   let shift = 0;
@@ -117,22 +114,25 @@ function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): R
     if (!spec || !use.on) continue;
     for (const repeat of repeats(use)) {
       const here = { ...place, intensity: place.intensity * repeat.strength };
-      const resolve = (moment: number): { uniforms: Uniforms | null; values: Record<string, number>; context: EffectContext } => {
+      /** Null where the effect does nothing. */
+      const resolve = (moment: number) => {
         const at = repeat.at(moment);
+        if (at < -place.lead || at > place.tail) return null;
         const { values, context } = valuesAt(use, spec, at, here);
-        return { uniforms: at < -place.lead || at > place.tail ? null : spec.resolve(values, context), values, context };
+        const uniforms = spec.resolve(values, context);
+        return uniforms && { uniforms, values, context };
       };
-      const { uniforms, values, context } = resolve(age);
+      const now = resolve(age);
       if (spec.retime) {
-        if (uniforms) shift += spec.retime(values, context);
+        if (now) shift += spec.retime(now.values, now.context);
         continue;
       }
       if (spec.shutter) {
-        const open = uniforms ? spec.shutter(values) : 0;
-        if (open > 0 && drawn.length) {
+        const open = now ? spec.shutter(now.values) : 0;
+        if (now && open > 0 && drawn.length) {
           const below = drawn;
           passes.splice(since, passes.length - since, {
-            effect: spec.id, uniforms: uniforms!,
+            effect: spec.id, uniforms: now.uniforms,
             shutter: { effects: below.map((d) => d.effect), open, at: (offset) => below.map((d) => d.at(offset)) },
           });
           drawn = [];
@@ -140,20 +140,22 @@ function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): R
         }
         continue;
       }
-      const mask = use.region.length ? maskAt(use.region, repeat.at(age)) : undefined;
-      const copies = uniforms && spec.copies ? spec.copies(values, context).map((copy) => ({
-        shift: copy.shift, picture: -1, passes: resolveUses(use.stack, age, place).passes,
-      })) : undefined;
-      const pass: Pass = { effect: spec.id, uniforms: uniforms ?? {}, ...(mask && { mask }), ...(copies && { copies }), ...(use.table && { table: use.table }) };
-      if (!simple(spec, pass)) {
-        if (!uniforms) continue;
-        passes.push(pass);
+      const wanted = now ? (spec.copies?.(now.values, now.context) ?? []) : [];
+      // What its own kernel draws, and nothing else: what a shutter may open on.
+      const simple = spec.glsl !== '' && !spec.table && !use.region.length && !wanted.length;
+      if (simple) drawn.push({ effect: spec.id, at: (offset) => (offset === 0 ? now : resolve(age + offset))?.uniforms ?? null });
+      if (!now) continue;
+      const onCopies = wanted.length ? resolveUses(use.stack, age, place).passes : [];
+      passes.push({
+        effect: spec.id, uniforms: now.uniforms,
+        ...(use.region.length && { mask: maskAt(use.region, repeat.at(age)) }),
+        ...(wanted.length && { copies: wanted.map(({ shift: later }) => ({ shift: later, picture: -1, passes: onCopies })) }),
+        ...(use.table && { table: use.table }),
+      });
+      if (!simple) {
         drawn = [];
         since = passes.length;
-        continue;
       }
-      drawn.push({ effect: spec.id, at: (offset) => (offset === 0 ? uniforms : resolve(age + offset).uniforms) });
-      if (uniforms) passes.push(pass);
     }
   }
   return { passes, shift };

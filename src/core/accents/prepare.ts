@@ -23,6 +23,8 @@ export interface PreparedAccent {
   /** Whole output frames before and after frame 0. */
   readonly lead: number;
   readonly tail: number;
+  /** Where its keys lie. */
+  readonly places: Places;
   /** Output frames for one frame of the accent's own rate. */
   readonly perFrame: number;
   readonly effects: readonly PreparedUse[];
@@ -111,23 +113,39 @@ export function rekeyedOn(envelope: Envelope, places: Places, frame: number, cha
   return keys.length ? keys : old.value;
 }
 
+/** How the times of an effect become others: of an envelope's keys, of a path's, and counts of frames. */
+interface Retiming {
+  envelope(envelope: Envelope): Envelope;
+  at(key: Pick<Key, 'at' | 'anchor'>): number;
+  count(frames: number): number;
+}
+
+/** All times of one effect, but for those in its stack. */
+const retimed = (use: EffectUse, { envelope, at, count }: Retiming): EffectUse => ({
+  ...use,
+  params: Object.fromEntries(Object.entries(use.params).map(([name, param]) => [name, isMoved(param) ? { base: envelope(param.base), by: generator(param.by, envelope, count) } : envelope(param)])),
+  ...(use.region && { region: use.region.map((shape) => ({
+    ...shape,
+    params: Object.fromEntries(Object.entries(shape.params).map(([name, value]) => [name, envelope(value)])),
+    path: shape.path?.map((key) => ({ ...key, at: at(key) })),
+  })) }),
+  ...(use.repeat && { repeat: { ...use.repeat, every: count(use.repeat.every) } }),
+});
+
 export function prepare(accent: Accent, clock: Clockwork, anchors: Anchors = NO_ANCHORS): PreparedAccent {
   const places = placesOf(accent, clock, anchors);
-  const { lead, tail } = places;
-  const count = (frames: number): number => framesOf({ ...accent, unit: 'frames' }, frames, clock);
-  const timed = (envelope: Envelope): Envelope => replaced(envelope, places.of);
-  const prepareUse = (use: EffectUse): PreparedUse => ({
-    id: use.id, effect: use.effect, on: use.on, seed: seedOf(use.id), table: use.table,
-    params: Object.fromEntries(Object.entries(use.params).map(([name, param]) => [name, isMoved(param) ? { base: timed(param.base), by: generator(param.by, timed, count) } : timed(param)])),
-    region: (use.region ?? []).map((shape) => ({
-      ...shape,
-      params: Object.fromEntries(Object.entries(shape.params).map(([name, envelope]) => [name, timed(envelope)])),
-      path: shape.path?.map((key) => ({ ...key, at: places.of(key) })),
-    })),
-    repeat: use.repeat && { ...use.repeat, every: count(use.repeat.every) },
-    stack: (use.stack ?? []).map(prepareUse),
-  });
-  return { accent, lead, tail, perFrame: accent.exact ? 1 : clock.fps / fps(accent.rate), effects: accent.effects.map(prepareUse) };
+  const retiming: Retiming = {
+    envelope: (envelope) => replaced(envelope, places.of), at: places.of,
+    count: (frames) => framesOf({ ...accent, unit: 'frames' }, frames, clock),
+  };
+  const prepareUse = (use: EffectUse): PreparedUse => {
+    const { id, effect, on, table, params, region = [], repeat, stack = [] } = retimed(use, retiming);
+    return { id, effect, on, table, params, region, repeat, seed: seedOf(id), stack: stack.map(prepareUse) };
+  };
+  return {
+    accent, places, lead: places.lead, tail: places.tail, perFrame: accent.exact ? 1 : clock.fps / fps(accent.rate),
+    effects: accent.effects.map(prepareUse),
+  };
 }
 
 /** The generator with its envelopes and frame counts at the output's rate. */
@@ -155,13 +173,11 @@ export function inUnit(accent: Accent, unit: Accent['unit'], clock: Clockwork): 
   const next: Accent = { ...accent, unit, lead: -reach.at(-now.lead), tail: reach.at(now.tail) };
   const then = placesOf({ ...next, until: 'tail' }, clock);
   // Distances from an anchor other than the hit are distances all the same.
-  const time = (at: number): number => then.at(now.of({ at }));
-  const convert = (envelope: Envelope): Envelope => (typeof envelope === 'number' ? envelope : envelope.map((key) => ({ ...key, at: time(key.at) })));
-  const use = (item: EffectUse): EffectUse => ({
-    ...item,
-    params: Object.fromEntries(Object.entries(item.params).map(([name, param]) => [name, isMoved(param) ? { base: convert(param.base), by: generator(param.by, convert, (n) => n) } : convert(param)])),
-    ...(item.region && { region: item.region.map((shape) => ({ ...shape, params: Object.fromEntries(Object.entries(shape.params).map(([name, e]) => [name, convert(e)])), path: shape.path?.map((key) => ({ ...key, at: time(key.at) })) })) }),
-    ...(item.stack && { stack: item.stack.map(use) }),
-  });
+  const at = (key: Pick<Key, 'at'>): number => then.at(now.of({ at: key.at }));
+  const retiming: Retiming = {
+    at, count: (frames) => frames,
+    envelope: (envelope) => (typeof envelope === 'number' ? envelope : envelope.map((key) => ({ ...key, at: at(key) }))),
+  };
+  const use = (item: EffectUse): EffectUse => ({ ...retimed(item, retiming), ...(item.stack && { stack: item.stack.map(use) }) });
   return { ...next, effects: accent.effects.map(use) };
 }

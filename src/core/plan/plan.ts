@@ -6,8 +6,8 @@ import type { EffectRegistry } from '../accents/effect-spec.ts';
 import { accentPasses, ALONE, type Circumstances, type Pass } from '../accents/passes.ts';
 import { prepare } from '../accents/prepare.ts';
 import type { Accent, Bed, Clip, Montage } from '../montage/types.ts';
-import { occurrences } from '../hits/hits.ts';
-import { ageOn, carries, laid, placements, type Placement } from '../rules/placements.ts';
+import type { Occurrence } from '../hits/hits.ts';
+import { ageOn, carriers, laid, placements, type Placement } from '../rules/placements.ts';
 import { enlargement, enlargementPass } from './cover.ts';
 import { timeline, type MediaIndex, type Timeline } from './timeline.ts';
 
@@ -60,24 +60,23 @@ export type Lying = Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> & Circum
 const MOST_COVERED = 4000;
 
 /** First and last montage frame of a bed; null where its clip or its hits are not there. */
-function stretchOf(bed: Bed, montage: Montage, line: Timeline): { from: number; to: number } | null {
+function stretchOf(bed: Bed, shown: readonly Occurrence[], line: Timeline): { from: number; to: number } | null {
   const { stretch } = bed;
   if (stretch.kind === 'all') return { from: 0, to: line.count - 1 };
   if (stretch.kind === 'clip') {
     const span = line.spans.find((s) => s.clip.id === stretch.clip);
     return span ? { from: span.first, to: span.end - 1 } : null;
   }
-  const shown = occurrences(montage, montage.hits.filter(carries), line);
-  const frameOf = (id: string): number | undefined => shown.filter((o) => o.hit.id === id).sort((a, b) => a.frame - b.frame)[0]?.frame;
+  const frameOf = (id: string): number | undefined => shown.find((o) => o.hit.id === id)?.frame;
   const [a, b] = [frameOf(stretch.from), frameOf(stretch.to)];
   return a === undefined || b === undefined ? null : { from: Math.min(a, b), to: Math.max(a, b) };
 }
 
-function lyingBeds(montage: Montage, line: Timeline): { bed: Bed; lying: Lying }[] {
+function lyingBeds(montage: Montage, shown: readonly Occurrence[], line: Timeline): { bed: Bed; lying: Lying }[] {
   const clock = { fps: line.fps, bpm: montage.settings.bpm };
   return montage.beds.flatMap((bed) => {
     const accent = montage.accents.find((a) => a.id === bed.accent);
-    const stretch = bed.on && accent ? stretchOf(bed, montage, line) : null;
+    const stretch = bed.on && accent ? stretchOf(bed, shown, line) : null;
     if (!accent || !stretch || stretch.to < stretch.from) return [];
     const tail = stretch.to - stretch.from;
     const anchors = { start: 0, end: tail, clip: tail, next: tail + 1 };
@@ -89,14 +88,15 @@ function lyingBeds(montage: Montage, line: Timeline): { bed: Bed; lying: Lying }
 
 export function planner(montage: Montage, media: MediaIndex, effects: EffectRegistry): Planner {
   const line = timeline(montage, media);
-  const all = placements(montage, line);
+  const shown = carriers(montage, line);
+  const all = placements(montage, line, shown);
   const clock = { fps: line.fps, bpm: montage.settings.bpm };
   const aspect = montage.settings.width / montage.settings.height;
   // Placements sorted by the frame they begin on, with the longest reach, for a short search.
   const starts: readonly Lying[] = all.filter((p) => !p.muted);
   const begins = starts.map((p) => p.from);
   const reach = starts.reduce((most, p) => Math.max(most, p.to - p.from), 0);
-  const beds = lyingBeds(montage, line);
+  const beds = lyingBeds(montage, shown, line);
   const under = beds.filter((b) => !b.bed.above).map((b) => b.lying);
   const over = beds.filter((b) => b.bed.above).map((b) => b.lying);
   const enlargements = new WeakMap<Lying, number>();
@@ -158,18 +158,19 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
     return shift;
   };
 
-  /** The audition is laid out once, not for every frame. */
-  let heard: { audition: Audition; lying: Lying } | null = null;
+  /** An audition is laid out once, not for every frame. */
+  const heard = new WeakMap<Audition, Lying>();
   const auditioned = (audition: Audition): Lying => {
-    if (heard?.audition !== audition) {
-      const around = occurrences(montage, montage.hits.filter(carries), line);
-      const next = around.find((o) => o.frame > audition.frame)?.frame ?? Infinity;
-      const hit = around.find((o) => o.frame === audition.frame)?.hit ?? null;
+    let lying = heard.get(audition);
+    if (!lying) {
+      const next = shown.find((o) => o.frame > audition.frame)?.frame ?? Infinity;
+      const hit = shown.find((o) => o.frame === audition.frame)?.hit ?? null;
       const own = laid(prepare(audition.accent, clock), hit, audition.frame, next, line, clock);
       const length = Number.isFinite(next) ? next - audition.frame : 0;
-      heard = { audition, lying: { ...own, intensity: audition.intensity, seed: audition.accent.seed, fps: line.fps, mirror: false, run: { index: 0, count: length ? 2 : 1, length } } };
+      lying = { ...own, intensity: audition.intensity, seed: audition.accent.seed, fps: line.fps, mirror: false, run: { index: 0, count: length ? 2 : 1, length } };
+      heard.set(audition, lying);
     }
-    return heard.lying;
+    return lying;
   };
 
   return {

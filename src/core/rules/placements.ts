@@ -22,6 +22,9 @@ export interface Placement extends Circumstances {
 /** Hits that carry accents: kept and hand-made ones, and joins that were not rejected. */
 export const carries = (hit: Hit): boolean => hit.state === 'kept' || hit.state === 'made';
 
+/** Where these appear in the montage, by frame. */
+export const carriers = (montage: Montage, line: Timeline): Occurrence[] => occurrences(montage, montage.hits.filter(carries), line);
+
 export const matches = (rule: Rule, hit: Hit): boolean =>
   carries(hit) && rule.kinds.some((kind) => isOfKind(hit, kind)) && hit.strength >= rule.minStrength;
 
@@ -68,10 +71,9 @@ export function laid(plain: PreparedAccent, hit: Hit | null, at: number, next: n
 }
 
 /** All placements, muted ones included, by first frame; rules in their order on one hit. */
-export function placements(montage: Montage, line: Timeline): Placement[] {
+export function placements(montage: Montage, line: Timeline, shown = carriers(montage, line)): Placement[] {
   const clock: Clockwork = { fps: line.fps, bpm: montage.settings.bpm };
   const accents = new Map(montage.accents.map((accent) => [accent.id, prepare(accent, clock)]));
-  const shown = [...occurrences(montage, montage.hits.filter(carries), line)].sort((a, b) => a.frame - b.frame);
   const ends = burstEnds(montage.hits);
   const result: Placement[] = [];
   for (const rule of montage.rules) {
