@@ -22,7 +22,7 @@ const DRAFT_MOMENTS = 8;
 
 /** The masked result of steps that cannot be masked by themselves: a layer shown in place of the picture. */
 const through: Kernel = {
-  id: 'through', stage: 'sample', taps: 1, layers: 1, uniforms: {},
+  id: 'through', stage: 'sample', taps: 1, uniforms: {},
   glsl: 'vec4 EFFECT(Through u, vec2 p) { return LAYER0(p); }',
   reference: (_, __, { layers }) => layers[0]!,
 };
@@ -223,6 +223,7 @@ export function composeGlsl(group: Group): string {
     const fields = Object.entries(kernelOf(id).uniforms).map(([name, size]) => `  ${glslType(size)} ${name};`);
     lines.push(`struct ${structName(id)} {\n${fields.join('\n') || '  float none;'}\n};`);
   }
+  lines.push(...new Set([...ids].flatMap((id) => kernelOf(id).prelude ?? [])));
   if (group.steps.some((step) => step.mask?.length)) lines.push(MASK_GLSL);
   let below = 'source';
   group.steps.forEach((step, i) => {

@@ -1,5 +1,6 @@
 /** What the effects share: small helpers for declarations and for the CPU side. */
-import type { Box, Image, ParamSpec, Uniforms } from '../core/accents/effect-spec.ts';
+import type { Box, EffectContext, Image, ParamSpec, Uniforms } from '../core/accents/effect-spec.ts';
+import { toLinear } from '../core/media/colour.ts';
 
 export const num = (u: Uniforms, name: string): number => u[name] as number;
 export const vec = (u: Uniforms, name: string): readonly number[] => u[name] as readonly number[];
@@ -34,8 +35,17 @@ export function straightReads(read: Read, box: Box): Box {
 
 export const grown = (box: Box, x: number, y: number): Box => ({ left: box.left - x, top: box.top - y, right: box.right + x, bottom: box.bottom + y });
 
-/** Relative luminance, ITU-R BT.709 weights on linear light. */
-export const luminance = (r: number, g: number, b: number): number => 0.2126 * r + 0.7152 * g + 0.0722 * b;
+/** Which turn of `every` frames it is, from the accent's first frame on. */
+export const turnOf = ({ age, lead }: Pick<EffectContext, 'age' | 'lead'>, every: number): number => Math.floor((age + lead) / Math.max(1, Math.round(every)) + 1e-9);
+
+/** A direction in degrees, clockwise from the right. */
+export const heading = (degrees: number): [number, number] => [Math.cos(radians(degrees)), Math.sin(radians(degrees))];
+
+/** The displayed colour of {@link colourOf}'s parameters as light. */
+export const lightOf = (p: Readonly<Record<string, number>>, gain = 1): [number, number, number] => [toLinear(p['red']! / 100) * gain, toLinear(p['green']! / 100) * gain, toLinear(p['blue']! / 100) * gain];
+
+/** For effects that have no kernel of their own: others draw them, or they ask for other frames. */
+export const NO_KERNEL = { stage: 'sample', taps: 1, glsl: '', reference: (_: Uniforms, source: Image): Image => source } as const;
 
 /** Common parameters, said once. A share of an effect that is nothing at 0. */
 export const share = (label: string, doc: string, extra: Partial<ParamSpec> = {}): ParamSpec => ({ label, unit: '%', min: 0, max: 100, default: 0, identity: 0, doc, ...extra });

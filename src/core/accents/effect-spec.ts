@@ -1,7 +1,7 @@
 /** What an effect declares about itself. Panels, uniforms, checks and docs are derived from it. */
 import type { Mask } from '../regions/region.ts';
 
-export type Unit = '%' | '°' | 'stops' | 'Hz' | '%/s' | '°/s' | 'frames' | 'ratio' | 'choice';
+export type Unit = '%' | '°' | 'stops' | 'Hz' | '%/s' | 'frames' | 'ratio' | 'choice';
 
 export interface ParamSpec {
   readonly label: string;
@@ -81,10 +81,10 @@ export interface Kernel {
   readonly uniforms: Readonly<Record<string, 1 | 2 | 3 | 4>>;
   /** How often the picture below is read for one output pixel. */
   readonly taps: number;
-  /** Other pictures it reads beside the one below. */
-  readonly layers?: number;
   readonly table?: true;
-  /** Body of the function EFFECT for the stage. May use the shared prelude. */
+  /** Functions it calls, written once a shader however many kernels share them. */
+  readonly prelude?: string;
+  /** Body of the function EFFECT for the stage. May use what all shaders share. */
   readonly glsl: string;
   reference(u: Uniforms, source: Image, extra: { readonly layers: readonly Image[]; readonly view: View; readonly table: ((rgb: Float64Array) => void) | null }): Image;
   /** `move`: what of the picture below is read, at the most, to show a box. Absent: the box itself. */

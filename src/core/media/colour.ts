@@ -7,6 +7,9 @@ export const toLinear = (v: number): number => (v <= 0.04045 ? v / 12.92 : ((v +
 export const fromLinear = (v: number): number =>
   v <= 0 ? 0 : v <= 0.0031308 ? v * 12.92 : 1.055 * v ** (1 / 2.4) - 0.055;
 
+/** Relative luminance, ITU-R BT.709 weights on linear light. */
+export const luminance = (r: number, g: number, b: number): number => 0.2126 * r + 0.7152 * g + 0.0722 * b;
+
 export type Matrix = 'bt709' | 'bt601' | 'bt2020';
 
 /** How the numbers of a decoded frame are to be read. */

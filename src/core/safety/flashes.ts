@@ -8,7 +8,7 @@
  * - more than three of one sort within a second are too many, where they cover more than a quarter
  *   of any 10 degrees of the field of view: a 341x256 part of a 1024x768 screen, a third of each side.
  */
-import { toLinear } from '../media/colour.ts';
+import { luminance, toLinear } from '../media/colour.ts';
 
 export const MOST_FLASHES = 3;
 const STEP = 0.1;
@@ -38,7 +38,7 @@ export interface FlashCount {
 /** u' and v' of the CIE 1976 UCS diagram from linear sRGB (IEC 61966-2-1 matrix); black stands at white's place. */
 function chromaticity(r: number, g: number, b: number): [number, number] {
   const x = 0.4124 * r + 0.3576 * g + 0.1805 * b;
-  const y = 0.2126 * r + 0.7152 * g + 0.0722 * b;
+  const y = luminance(r, g, b);
   const z = 0.0193 * r + 0.1192 * g + 0.9505 * b;
   const sum = x + 15 * y + 3 * z;
   return sum < 1e-6 ? [0.1978, 0.4683] : [(4 * x) / sum, (9 * y) / sum];
@@ -98,7 +98,7 @@ export class FlashCounter {
     const marks = { up: new Uint8Array(n), down: new Uint8Array(n), redUp: new Uint8Array(n), redDown: new Uint8Array(n) };
     for (let i = 0; i < n; i++) {
       const [r, g, b] = [toLinear(rgba[4 * i]! / 255), toLinear(rgba[4 * i + 1]! / 255), toLinear(rgba[4 * i + 2]! / 255)];
-      const y = 0.2126 * r + 0.7152 * g + 0.0722 * b;
+      const y = luminance(r, g, b);
       const [u, v] = chromaticity(r, g, b);
       const red = r + g + b > 1e-6 && r / (r + g + b) >= RED;
       const turn = this.luminance[i];

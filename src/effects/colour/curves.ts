@@ -34,9 +34,7 @@ export const curves: EffectSpec = {
     const four = (curve: string): number[] => PLACES.slice(0, 4).map((at) => p[`${curve}${at}`]! / 100);
     return { master: four('master'), red: four('red'), green: four('green'), blue: four('blue'), ends: CURVES.map((curve) => p[`${curve}100`]! / 100) };
   },
-  glsl: `
-#ifndef CURVE_AT
-#define CURVE_AT
+  prelude: `
 float curveAt(float v, vec4 a, float e) {
   float at = v * 4.0;
   if (at < 0.0) return a.x + at * (a.y - a.x);
@@ -49,8 +47,8 @@ float curveAt(float v, vec4 a, float e) {
   float t2 = t * t;
   float t3 = t2 * t;
   return p[i] * (2.0 * t3 - 3.0 * t2 + 1.0) + m0 * (t3 - 2.0 * t2 + t) + p[i + 1] * (3.0 * t2 - 2.0 * t3) + m1 * (t3 - t2);
-}
-#endif
+}`,
+  glsl: `
 vec4 EFFECT(Curves u, vec4 c, vec2 p) {
   vec3 v = vec3(fromLinear(c.r), fromLinear(c.g), fromLinear(c.b));
   v = vec3(curveAt(v.r, u.red, u.ends.y), curveAt(v.g, u.green, u.ends.z), curveAt(v.b, u.blue, u.ends.w));

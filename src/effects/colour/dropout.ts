@@ -1,5 +1,5 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { share, vec } from '../kit.ts';
+import { share, turnOf, vec } from '../kit.ts';
 
 export const dropout: EffectSpec = {
   id: 'dropout', version: 1, name: 'Dropout', group: 'colour', stage: 'colour', taps: 1,
@@ -11,10 +11,10 @@ export const dropout: EffectSpec = {
   },
   uniforms: { keep: 3 },
   thumbnail: { amount: 100 },
-  resolve(p, { age, lead }) {
+  resolve(p, context) {
     if (p['amount'] === 0) return null;
     const drops = Math.round(p['drops']!);
-    const turn = Math.floor((age + lead) / Math.max(1, Math.round(p['every']!)) + 1e-9);
+    const turn = turnOf(context, p['every']!);
     const out = drops === 6 ? ((turn % 3) + 3) % 3 : drops % 3;
     const inverted = drops > 2 && drops < 6;
     return { keep: [0, 1, 2].map((c) => ((c === out) !== inverted ? 1 - p['amount']! / 100 : 1)) };

@@ -1,6 +1,6 @@
 import type { EffectSpec, Kernel, Uniforms } from '../../core/accents/effect-spec.ts';
-import { toLinear } from '../../core/media/colour.ts';
-import { colourOf, luminance, num, portion, share, vec } from '../kit.ts';
+import { luminance } from '../../core/media/colour.ts';
+import { colourOf, lightOf, num, portion, share, vec } from '../kit.ts';
 import { meanSteps } from '../shrink.ts';
 
 /** Mean light to which an adapting flash is fitted: that of a middling picture. Common practice, no source. */
@@ -31,7 +31,7 @@ export const flash: EffectSpec = {
   thumbnail: { exposure: 2 },
   resolve({ exposure, mix, red, green, blue, adapt }) {
     if (exposure === 0 && mix === 0) return null;
-    return { gain: 2 ** exposure!, tint: [toLinear(red! / 100), toLinear(green! / 100), toLinear(blue! / 100), mix! / 100], adapt: adapt! / 100 };
+    return { gain: 2 ** exposure!, tint: [...lightOf({ red: red!, green: green!, blue: blue! }), mix! / 100], adapt: adapt! / 100 };
   },
   copies: ({ adapt, exposure }, { age }) => (adapt! > 0 && exposure! > 0 ? [{ shift: -Math.round(age) }] : []),
   expand: (_, view, self) => (self.layers?.length
@@ -45,7 +45,7 @@ vec4 EFFECT(Flash u, vec4 c, vec2 p) {
 
 /** The flash whose lift follows the mean light of its layer. */
 export const adapted: Kernel = {
-  id: 'adapted', stage: 'colour', taps: 1, layers: 1, uniforms: { ...UNIFORMS, adapt: 1 },
+  id: 'adapted', stage: 'colour', taps: 1, uniforms: { ...UNIFORMS, adapt: 1 },
   glsl: `
 vec4 EFFECT(Adapted u, vec4 c, vec2 p) {
   float mean = dot(LAYER0(vec2(0.0)).rgb, vec3(0.2126, 0.7152, 0.0722));

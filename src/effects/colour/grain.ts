@@ -1,7 +1,7 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { fromLinear, toLinear } from '../../core/media/colour.ts';
 import { gradientNoise, hash } from '../../core/random/hash.ts';
-import { num, portion, seed24, share, vec } from '../kit.ts';
+import { num, portion, seed24, share, turnOf, vec } from '../kit.ts';
 
 export const grain: EffectSpec = {
   id: 'grain', version: 1, name: 'Grain', group: 'colour', stage: 'colour', taps: 1,
@@ -14,9 +14,9 @@ export const grain: EffectSpec = {
   },
   uniforms: { amount: 2, field: 2, seed: 1 },
   thumbnail: { amount: 60, size: 1.5 },
-  resolve(p, { seed, age, lead }) {
-    const step = Math.floor((age + lead) / Math.max(1, Math.round(p['refresh']!)) + 1e-9);
-    return p['amount'] === 0 ? null : { amount: [p['amount']! / 250, p['colour']! / 100], field: [100 / p['size']!, 0.5], seed: seed24(hash(seed, step)) };
+  resolve(p, context) {
+    const step = turnOf(context, p['refresh']!);
+    return p['amount'] === 0 ? null : { amount: [p['amount']! / 250, p['colour']! / 100], field: [100 / p['size']!, 0.5], seed: seed24(hash(context.seed, step)) };
   },
   glsl: `
 vec4 EFFECT(Grain u, vec4 c, vec2 p) {

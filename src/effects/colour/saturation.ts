@@ -1,5 +1,5 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { luminance } from '../kit.ts';
+import { luminance } from '../../core/media/colour.ts';
 
 export const saturation: EffectSpec = {
   id: 'saturation', version: 1, name: 'Saturation', group: 'colour', stage: 'colour', taps: 1,

@@ -1,6 +1,6 @@
 import type { EffectSpec, Image, Kernel, Uniforms } from '../../core/accents/effect-spec.ts';
 import { hash, valueNoise } from '../../core/random/hash.ts';
-import { angleOf, placeX, placeY, radians, vec } from '../kit.ts';
+import { angleOf, heading, placeX, placeY, vec } from '../kit.ts';
 
 /** Spectral samples of the smear. */
 const SAMPLES = 12;
@@ -9,16 +9,14 @@ const channel = (label: string) => ({ label, unit: '%', min: -100, max: 100, def
 
 /** Shift of red, green and blue at a point; the radial one grows with the distance from a centre. */
 const SHIFT = `
-vec2 EFFECT_SHIFT(vec3 radial, vec2 centre, vec2 shift, vec2 p) {
+vec2 splitShift(vec3 radial, vec2 centre, vec2 shift, vec2 p) {
   if (radial.x < 0.5) return shift;
   vec2 d = p - centre;
   float r = length(d);
   float w = min(1.0, r * radial.y);
   if (radial.z > 0.5) w = 1.0 - w;
   return r > 0.0 ? d / r * (shift.x * w) : vec2(0.0);
-}
-`;
-const SHIFT_GLSL = `#ifndef SPLIT_SHIFT\n#define SPLIT_SHIFT\n${SHIFT.replaceAll('EFFECT_SHIFT', 'splitShift').trim()}\n#endif\n`;
+}`;
 
 const shiftOf = (u: Uniforms, name: string): ((x: number, y: number, q: [number, number]) => void) => {
   const [radial, per, inwards] = vec(u, 'radial');
@@ -61,11 +59,11 @@ export const split: EffectSpec = {
     if (p['amount'] === 0) return null;
     const amount = p['amount']! / 100;
     const mode = Math.round(p['mode']!);
-    const angle = radians(p['angle']!);
+    const [cos, sin] = heading(p['angle']!);
     const way = (usual: number, own: number, i: number): [number, number] => {
       const by = amount * (usual + own / 100);
       if (mode === 1) return [by, 0];
-      if (mode === 0) return [Math.cos(angle) * by, Math.sin(angle) * by];
+      if (mode === 0) return [cos * by, sin * by];
       const at = summed('rate') * 2;
       const far = amount * (1 + own / 100);
       return [far * valueNoise(at, hash(seed, i)), far * valueNoise(at, hash(seed, i + 8))];
@@ -79,7 +77,8 @@ export const split: EffectSpec = {
     };
   },
   expand: (u, _, self) => [u['smear'] === 1 ? { ...self, kernel: 'smear' } : self],
-  glsl: `${SHIFT_GLSL}
+  prelude: SHIFT,
+  glsl: `
 vec4 EFFECT(Split u, vec2 p) {
   vec2 g = p - splitShift(u.radial, u.centre, u.green, p);
   vec4 mid = SRC(g);
@@ -109,7 +108,8 @@ const spectrum = (t: number): [number, number, number] => [Math.max(0, 1 - 2 * t
 
 export const smear: Kernel = {
   id: 'smear', stage: 'sample', taps: SAMPLES, uniforms: UNIFORMS,
-  glsl: `${SHIFT_GLSL}
+  prelude: SHIFT,
+  glsl: `
 vec4 EFFECT(Smear u, vec2 p) {
   vec2 from = splitShift(u.radial, u.centre, u.red, p);
   vec2 mid = splitShift(u.radial, u.centre, u.green, p);

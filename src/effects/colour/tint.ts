@@ -1,6 +1,6 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { toLinear } from '../../core/media/colour.ts';
-import { colourOf, luminance, share, vec } from '../kit.ts';
+import { luminance } from '../../core/media/colour.ts';
+import { colourOf, lightOf, share, vec } from '../kit.ts';
 
 export const tint: EffectSpec = {
   id: 'tint', version: 1, name: 'Tint', group: 'colour', stage: 'colour', taps: 1,
@@ -12,7 +12,7 @@ export const tint: EffectSpec = {
   },
   uniforms: { tint: 4, mode: 1 },
   thumbnail: { amount: 80 },
-  resolve: (p) => (p['amount'] === 0 ? null : { tint: [toLinear(p['red']! / 100), toLinear(p['green']! / 100), toLinear(p['blue']! / 100), p['amount']! / 100], mode: Math.round(p['mode']!) }),
+  resolve: (p) => (p['amount'] === 0 ? null : { tint: [...lightOf(p), p['amount']! / 100], mode: Math.round(p['mode']!) }),
   // A dye of dark colour would darken all: it is brought to luminance one, but no further than four times.
   glsl: `
 vec4 EFFECT(Tint u, vec4 c, vec2 p) {

@@ -1,6 +1,6 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { fromLinear, toLinear } from '../../core/media/colour.ts';
-import { colourOf, luminance, num, share, vec } from '../kit.ts';
+import { fromLinear, luminance } from '../../core/media/colour.ts';
+import { colourOf, lightOf, num, share, vec } from '../kit.ts';
 
 export const edges: EffectSpec = {
   id: 'edges', version: 1, name: 'Edge light', group: 'light', stage: 'sample', taps: 10,
@@ -18,16 +18,14 @@ export const edges: EffectSpec = {
   resolve(p) {
     if (p['brightness'] === 0 && p['plain'] === 100) return null;
     return {
-      light: ['red', 'green', 'blue'].map((c) => (toLinear(p[c]! / 100) * p['brightness']!) / 100),
+      light: lightOf(p, p['brightness']! / 100),
       shape: [p['width']! / 100, p['gamma']!, 100 / p['size']!], plain: p['plain']! / 100,
     };
   },
   // Gradient of the displayed brightness by the 3x3 operator of I. Sobel and G. Feldman (1968), as quoted in handbooks.
+  prelude: `
+float edgeShown(vec4 c) { return fromLinear(dot(c.rgb, vec3(0.2126, 0.7152, 0.0722))); }`,
   glsl: `
-#ifndef EDGE_SHOWN
-#define EDGE_SHOWN
-float edgeShown(vec4 c) { return fromLinear(dot(c.rgb, vec3(0.2126, 0.7152, 0.0722))); }
-#endif
 vec4 EFFECT(Edges u, vec2 p) {
   vec2 q = p * u.shape.z;
   float w = u.shape.x;

@@ -1,6 +1,6 @@
-import type { EffectSpec, Kernel } from '../../core/accents/effect-spec.ts';
-import { toLinear } from '../../core/media/colour.ts';
-import { colourOf, luminance, vec } from '../kit.ts';
+import type { EffectSpec, Kernel, Step, Uniforms } from '../../core/accents/effect-spec.ts';
+import { luminance, toLinear } from '../../core/media/colour.ts';
+import { colourOf, lightOf, NO_KERNEL, vec } from '../kit.ts';
 import { gaussSteps } from './gauss.ts';
 
 /** Keeps what is brighter than a threshold, with a soft knee. */
@@ -22,7 +22,7 @@ vec4 EFFECT(Bright u, vec4 c, vec2 p) {
 
 /** Light of a layer added to the picture. */
 export const lit: Kernel = {
-  id: 'lit', stage: 'sample', taps: 1, layers: 1, uniforms: { light: 3 },
+  id: 'lit', stage: 'sample', taps: 1, uniforms: { light: 3 },
   glsl: `
 vec4 EFFECT(Lit u, vec2 p) {
   vec4 c = SRC(p);
@@ -42,8 +42,14 @@ vec4 EFFECT(Lit u, vec2 p) {
 /** Displayed threshold in % to the knee in linear light. */
 export const knee = (threshold: number): [number, number] => [toLinear(Math.max(0, threshold / 100 - 0.1)) - 1e-6, toLinear(Math.min(1.2, threshold / 100 + 0.1))];
 
+/** What is bright, spread by some steps, as light over the picture. Uniforms `range` and `light`. */
+export const shining = (u: Uniforms, spread: readonly Step[]): Step[] => [{
+  kernel: 'lit', uniforms: { light: vec(u, 'light') },
+  layers: [{ picture: 'below', steps: [{ kernel: 'bright', uniforms: { range: vec(u, 'range') } }, ...spread] }],
+}];
+
 export const glow: EffectSpec = {
-  id: 'glow', version: 1, name: 'Glow', group: 'light', stage: 'sample', taps: 1,
+  id: 'glow', version: 1, name: 'Glow', group: 'light', ...NO_KERNEL,
   doc: 'What is bright shines over what is beside it; stretched in one axis it becomes a wide streak of light.',
   params: {
     gain: { label: 'Gain', unit: '%', min: 0, max: 1000, default: 0, identity: 0, doc: 'How much of the light is added.' },
@@ -58,17 +64,14 @@ export const glow: EffectSpec = {
     if (p['gain'] === 0) return null;
     const sigma = p['radius']! / 200;
     const stretch = p['stretch']!;
-    const gain = p['gain']! / 100;
     return {
       sigma: [sigma * (1 + Math.max(0, stretch)), sigma * (1 + Math.max(0, -stretch))],
-      range: knee(p['threshold']!), light: ['red', 'green', 'blue'].map((c) => toLinear(p[c]! / 100) * gain),
+      range: knee(p['threshold']!), light: lightOf(p, p['gain']! / 100),
     };
   },
   expand(u, view) {
     const [sx, sy] = vec(u, 'sigma');
-    return [{ kernel: 'lit', uniforms: { light: vec(u, 'light') }, layers: [{ picture: 'below', steps: [{ kernel: 'bright', uniforms: { range: vec(u, 'range') } }, ...gaussSteps(sx!, sy!, view)] }] }];
+    return shining(u, gaussSteps(sx!, sy!, view));
   },
-  glsl: '',
-  reference: (_, source) => source,
 };
 

@@ -1,12 +1,11 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { toLinear } from '../../core/media/colour.ts';
-import { colourOf, num, placeX, placeY, vec } from '../kit.ts';
+import { colourOf, lightOf, NO_KERNEL, num, placeX, placeY, vec } from '../kit.ts';
 import { FLOW, flowSteps } from './flow.ts';
 import { gaussSteps } from './gauss.ts';
-import { knee } from './glow.ts';
+import { knee, shining } from './glow.ts';
 
 export const rays: EffectSpec = {
-  id: 'rays', version: 1, name: 'Rays', group: 'light', stage: 'sample', taps: 1,
+  id: 'rays', version: 1, name: 'Rays', group: 'light', ...NO_KERNEL,
   doc: 'Light that streams from a point past what is bright.',
   params: {
     gain: { label: 'Gain', unit: '%', min: 0, max: 1000, default: 0, identity: 0, doc: 'How much of the light is added.' },
@@ -22,7 +21,7 @@ export const rays: EffectSpec = {
     if (p['gain'] === 0) return null;
     return {
       length: Math.log(1 + p['length']! / 100), sigma: p['soft']! / 200, range: knee(p['threshold']!), centre: [p['x']! / 100, p['y']! / 100],
-      light: ['red', 'green', 'blue'].map((c) => (toLinear(p[c]! / 100) * p['gain']!) / 100),
+      light: lightOf(p, p['gain']! / 100),
     };
   },
   expand(u, view) {
@@ -30,8 +29,6 @@ export const rays: EffectSpec = {
     const length = num(u, 'length');
     // Read from nearer the point, so light runs outwards; it falls off along the way.
     const stream = flowSteps({ kind: FLOW.zoom, centre: [cx!, cy!], from: -length, to: 0, fade: -2 / length, pixels: length * 0.9 * view.height });
-    return [{ kernel: 'lit', uniforms: { light: vec(u, 'light') }, layers: [{ picture: 'below', steps: [{ kernel: 'bright', uniforms: { range: vec(u, 'range') } }, ...gaussSteps(num(u, 'sigma'), num(u, 'sigma'), view), ...stream] }] }];
+    return shining(u, [...gaussSteps(num(u, 'sigma'), num(u, 'sigma'), view), ...stream]);
   },
-  glsl: '',
-  reference: (_, source) => source,
 };

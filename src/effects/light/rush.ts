@@ -1,9 +1,9 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { num, placeX, placeY, vec } from '../kit.ts';
+import { NO_KERNEL, num, placeX, placeY, vec } from '../kit.ts';
 import { FLOW, flowSteps } from './flow.ts';
 
 export const rush: EffectSpec = {
-  id: 'rush', version: 1, name: 'Rush', group: 'light', stage: 'sample', taps: 1,
+  id: 'rush', version: 1, name: 'Rush', group: 'light', ...NO_KERNEL,
   doc: 'Blur towards and away from a focus, as if rushing at it.',
   params: {
     amount: { label: 'Amount', unit: '%', min: 0, max: 200, default: 0, identity: 0, doc: 'By how much the largest of the summed pictures is larger than the smallest.' },
@@ -17,6 +17,4 @@ export const rush: EffectSpec = {
     const length = num(u, 'length');
     return flowSteps({ kind: FLOW.zoom, centre: [cx!, cy!], from: -length / 2, to: length / 2, pixels: length * 0.7 * view.height });
   },
-  glsl: '',
-  reference: (_, source) => source,
 };

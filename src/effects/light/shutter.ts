@@ -1,8 +1,9 @@
 /** Motion blur of an accent's own movement: what lies below it, drawn at several moments while the shutter is open. */
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
+import { NO_KERNEL } from '../kit.ts';
 
 export const shutter: EffectSpec = {
-  id: 'shutter', version: 1, name: 'Shutter', group: 'light', stage: 'sample', taps: 1,
+  id: 'shutter', version: 1, name: 'Shutter', group: 'light', ...NO_KERNEL,
   doc: 'Motion blur of the effects above it in the list, as an open shutter makes it; effects after it stay sharp.',
   params: {
     opening: { label: 'Opening', unit: '°', min: 0, max: 720, default: 0, identity: 0, scales: false, doc: 'How long it is open: 360° is one frame, 180° half of it.' },
@@ -11,6 +12,4 @@ export const shutter: EffectSpec = {
   thumbnail: { opening: 360 },
   resolve: (p) => (p['opening'] === 0 ? null : {}),
   shutter: (p) => p['opening']! / 360,
-  glsl: '',
-  reference: (_, source) => source,
 };

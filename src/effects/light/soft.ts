@@ -1,9 +1,9 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { num } from '../kit.ts';
+import { NO_KERNEL, num } from '../kit.ts';
 import { gaussSteps } from './gauss.ts';
 
 export const soft: EffectSpec = {
-  id: 'soft', version: 1, name: 'Soft', group: 'light', stage: 'sample', taps: 1,
+  id: 'soft', version: 1, name: 'Soft', group: 'light', ...NO_KERNEL,
   doc: 'Gaussian blur in linear light: bright points grow into discs.',
   params: {
     radius: { label: 'Radius', unit: '%', min: 0, max: 100, default: 0, identity: 0, doc: 'Two standard deviations, in % of the frame height.' },
@@ -12,6 +12,4 @@ export const soft: EffectSpec = {
   thumbnail: { radius: 5 },
   resolve: (p) => (p['radius'] === 0 ? null : { sigma: p['radius']! / 200 }),
   expand: (u, view) => gaussSteps(num(u, 'sigma'), num(u, 'sigma'), view),
-  glsl: '',
-  reference: (_, source) => source,
 };

@@ -1,9 +1,9 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { num, placeX, placeY, radians, vec } from '../kit.ts';
+import { NO_KERNEL, num, placeX, placeY, radians, vec } from '../kit.ts';
 import { FLOW, flowSteps } from './flow.ts';
 
 export const spin: EffectSpec = {
-  id: 'spin', version: 1, name: 'Spin', group: 'light', stage: 'sample', taps: 1,
+  id: 'spin', version: 1, name: 'Spin', group: 'light', ...NO_KERNEL,
   doc: 'Blur round a centre.',
   params: {
     angle: { label: 'Angle', unit: '°', min: 0, max: 180, default: 0, identity: 0, doc: 'Over how many degrees the picture is turned while it is summed.' },
@@ -17,6 +17,4 @@ export const spin: EffectSpec = {
     const length = num(u, 'length');
     return flowSteps({ kind: FLOW.turn, centre: [cx!, cy!], from: -length / 2, to: length / 2, pixels: length * 0.9 * view.height });
   },
-  glsl: '',
-  reference: (_, source) => source,
 };

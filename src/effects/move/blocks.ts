@@ -1,6 +1,6 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { hash, pcg } from '../../core/random/hash.ts';
-import { grown, moved, num, seed24, vec } from '../kit.ts';
+import { hash, pcg, signed, unit } from '../../core/random/hash.ts';
+import { grown, moved, num, seed24, turnOf, vec } from '../kit.ts';
 
 export const blocks: EffectSpec = {
   id: 'blocks', version: 1, name: 'Blocks', group: 'move', stage: 'move', taps: 1,
@@ -16,14 +16,14 @@ export const blocks: EffectSpec = {
   },
   uniforms: { amount: 2, cell: 2, shape: 2, seed: 1 },
   thumbnail: { amountX: 12, amountY: 2, coverage: 60 },
-  resolve(p, { seed, age, lead }) {
+  resolve(p, context) {
     if ((p['amountX'] === 0 && p['amountY'] === 0) || p['coverage'] === 0) return null;
-    const step = Math.floor((age + lead) / Math.max(1, Math.round(p['refresh']!)));
+    const step = turnOf(context, p['refresh']!);
     return {
       amount: [p['amountX']! / 100, p['amountY']! / 100],
       cell: [p['width']! / 100, p['height']! / 100],
       shape: [p['contrast']! / 100, p['coverage']! / 100],
-      seed: seed24(hash(seed, step)),
+      seed: seed24(hash(context.seed, step)),
     };
   },
   glsl: `
@@ -41,14 +41,14 @@ vec2 EFFECT(Blocks u, vec2 p) {
     const [contrast, coverage] = vec(u, 'shape');
     const seed = num(u, 'seed');
     const thrown = (h: number): number => {
-      const value = ((h >>> 8) / 16777216) * 2 - 1;
+      const value = signed(h);
       return value * (1 - contrast!) + (value < 0 ? -1 : 1) * contrast!;
     };
     return moved((x, y, q) => {
       const column = Math.floor(Math.fround(x) / cw!);
       const row = Math.floor(Math.fround(y) / ch!);
       const h = pcg((pcg((seed ^ column) >>> 0) ^ row) >>> 0);
-      const stays = (h >>> 8) / 16777216 >= coverage!;
+      const stays = unit(h) >= coverage!;
       q[0] = stays ? x : x - thrown(pcg((h ^ 1) >>> 0)) * ax!;
       q[1] = stays ? y : y - thrown(pcg((h ^ 2) >>> 0)) * ay!;
     }, source);

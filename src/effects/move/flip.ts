@@ -1,5 +1,5 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { share, vec } from '../kit.ts';
+import { share, turnOf, vec } from '../kit.ts';
 
 export const flip: EffectSpec = {
   id: 'flip', version: 1, name: 'Flip', group: 'move', stage: 'sample', taps: 2,
@@ -11,9 +11,9 @@ export const flip: EffectSpec = {
   },
   uniforms: { sign: 2, amount: 1 },
   thumbnail: { amount: 100 },
-  resolve(p, { age, lead }) {
+  resolve(p, context) {
     if (p['amount'] === 0) return null;
-    const turn = Math.floor((age + lead) / Math.max(1, Math.round(p['every']!)) + 1e-9);
+    const turn = turnOf(context, p['every']!);
     const way = Math.round(p['way']!) === 3 ? ((turn % 3) + 3) % 3 : Math.round(p['way']!);
     return { sign: [way === 1 ? 1 : -1, way === 0 ? 1 : -1], amount: p['amount']! / 100 };
   },

@@ -1,8 +1,17 @@
-import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { angleOf, moved, radians, straightReads, vec } from '../kit.ts';
+import type { EffectSpec, Uniforms } from '../../core/accents/effect-spec.ts';
+import { angleOf, heading, moved, num, type Read, straightReads, turnOf, vec } from '../kit.ts';
 
 /** Offsets in turn, as shares of the amount. */
 const PATTERNS = [[1, -1], [1, 0, -1, 0], [1, 0], [1, 1, -1, -1]] as const;
+
+const readOf = (u: Uniforms): Read => {
+  const [ox, oy] = vec(u, 'offset');
+  const scale = num(u, 'scale');
+  return (x, y, q) => {
+    q[0] = (x - ox!) * scale;
+    q[1] = (y - oy!) * scale;
+  };
+};
 
 export const rattle: EffectSpec = {
   id: 'rattle', version: 1, name: 'Rattle', group: 'move', stage: 'move', taps: 1,
@@ -17,27 +26,17 @@ export const rattle: EffectSpec = {
   },
   uniforms: { offset: 2, scale: 1 },
   thumbnail: { amount: 5, enlarge: 110 },
-  resolve(p, { age, lead }) {
+  resolve(p, context) {
     if (p['amount'] === 0 && p['enlarge'] === 100) return null;
     const pattern = PATTERNS[Math.round(p['pattern']!)]!;
-    const turn = Math.floor((age + lead) / Math.max(1, Math.round(p['every']!)) + 1e-9);
+    const turn = turnOf(context, p['every']!);
     const offset = (p['amount']! / 100) * pattern[((turn % pattern.length) + pattern.length) % pattern.length]!
       * (Math.round(p['of']!) === 1 ? (p['enlarge']! / 100 - 1) / 2 : 1);
-    return { offset: [Math.cos(radians(p['angle']!)) * offset, Math.sin(radians(p['angle']!)) * offset], scale: 100 / p['enlarge']! };
+    const [cos, sin] = heading(p['angle']!);
+    return { offset: [cos * offset, sin * offset], scale: 100 / p['enlarge']! };
   },
   glsl: `
 vec2 EFFECT(Rattle u, vec2 p) { return (p - u.offset) * u.scale; }`,
-  reference(u, source) {
-    return moved(readOf(u), source);
-  },
+  reference: (u, source) => moved(readOf(u), source),
   reads: (u, box) => straightReads(readOf(u), box),
 };
-
-function readOf(u: Parameters<EffectSpec['reference']>[0]) {
-  const [ox, oy] = vec(u, 'offset');
-  const scale = u['scale'] as number;
-  return (x: number, y: number, q: [number, number]): void => {
-    q[0] = (x - ox!) * scale;
-    q[1] = (y - oy!) * scale;
-  };
-}

@@ -1,13 +1,14 @@
 import type { EffectContext, EffectSpec, Uniforms } from '../../core/accents/effect-spec.ts';
 import { hash, signed, valueNoise } from '../../core/random/hash.ts';
-import { moved, straightReads, vec, type Read } from '../kit.ts';
+import { moved, straightReads, turnOf, type Read, vec } from '../kit.ts';
 
 const MODES = ['noise', 'sine', 'stepped'] as const;
 
 /** One axis of the movement in -1..1 at the context's age. */
-function wobble(mode: number, rate: string, step: number, axis: number, { seed, age, lead, summed }: EffectContext): number {
+function wobble(mode: number, rate: string, step: number, axis: number, context: EffectContext): number {
+  const { seed, summed } = context;
   // Time runs from the accent's first frame, so that no phase depends on negative modulo.
-  if (mode === 2) return signed(hash(seed, axis, Math.floor((age + lead) / Math.max(1, Math.round(step)))));
+  if (mode === 2) return signed(hash(seed, axis, turnOf(context, step)));
   const cycles = summed(rate);
   if (mode === 1) return Math.sin(2 * Math.PI * (cycles + (hash(seed, axis) >>> 8) / 16777216));
   return valueNoise(cycles * 2, seed, axis);

@@ -1,6 +1,6 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { hash, pcg } from '../../core/random/hash.ts';
-import { grown, moved, num, seed24, vec } from '../kit.ts';
+import { hash, pcg, unit } from '../../core/random/hash.ts';
+import { grown, moved, num, seed24, turnOf, vec } from '../kit.ts';
 
 export const tear: EffectSpec = {
   id: 'tear', version: 1, name: 'Tear', group: 'move', stage: 'move', taps: 1,
@@ -14,17 +14,15 @@ export const tear: EffectSpec = {
   },
   uniforms: { push: 2, band: 2, seed: 1 },
   thumbnail: { amount: 14 },
-  resolve(p, { seed, age, lead }) {
+  resolve(p, context) {
     if (p['amount'] === 0 || p['coverage'] === 0) return null;
-    const step = Math.floor((age + lead) / Math.max(1, Math.round(p['refresh']!)) + 1e-9);
-    return { push: [p['amount']! / 100, p['coverage']! / 100], band: [p['band']! / 100, p['uneven']! / 100], seed: seed24(hash(seed, step)) };
+    const step = turnOf(context, p['refresh']!);
+    return { push: [p['amount']! / 100, p['coverage']! / 100], band: [p['band']! / 100, p['uneven']! / 100], seed: seed24(hash(context.seed, step)) };
   },
   // A band's lower border is shifted by up to half a band, so a point belongs to its cell or to a neighbour.
+  prelude: `
+float tearBorder(int cell, uint seed, float uneven) { return float(cell) + (unit(pcg(seed ^ uint(cell))) - 0.5) * uneven; }`,
   glsl: `
-#ifndef TEAR_BORDER
-#define TEAR_BORDER
-float tearBorder(int cell, uint seed, float uneven) { return float(cell) + (unit(pcg(seed ^ uint(cell))) - 0.5) * uneven; }
-#endif
 vec2 EFFECT(Tear u, vec2 p) {
   float y = p.y / u.band.x;
   int cell = int(floor(y));
@@ -38,7 +36,6 @@ vec2 EFFECT(Tear u, vec2 p) {
     const [push, coverage] = vec(u, 'push');
     const [band, uneven] = vec(u, 'band').map(Math.fround);
     const seed = num(u, 'seed');
-    const unit = (h: number): number => (h >>> 8) / 16777216;
     const border = (cell: number): number => cell + (unit(pcg((seed ^ cell) >>> 0)) - 0.5) * uneven!;
     return moved((x, y, q) => {
       const at = Math.fround(Math.fround(y) / band!);

@@ -1,6 +1,6 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { gradientNoise } from '../../core/random/hash.ts';
-import { grown, moved, num, placeX, placeY, radians, seed24, vec } from '../kit.ts';
+import { grown, heading, moved, num, placeX, placeY, seed24, vec } from '../kit.ts';
 
 export const wave: EffectSpec = {
   id: 'wave', version: 1, name: 'Wave', group: 'move', stage: 'move', taps: 1,
@@ -19,7 +19,7 @@ export const wave: EffectSpec = {
   resolve(p, { seed, summed }) {
     if (p['amount'] === 0) return null;
     return {
-      amount: p['amount']! / 100, heading: [Math.cos(radians(p['heading']!)), Math.sin(radians(p['heading']!))],
+      amount: p['amount']! / 100, heading: heading(p['heading']!),
       wave: [100 / p['length']!, summed('rate')], form: [Math.round(p['form']!), Math.round(p['push']!)],
       centre: [p['centreX']! / 100, p['centreY']! / 100], seed: seed24(seed),
     };

@@ -1,10 +1,10 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { hash, signed, unit } from '../../core/random/hash.ts';
-import { share, vec } from '../kit.ts';
+import { NO_KERNEL, share, vec } from '../kit.ts';
 import { BLENDS, overlaySteps } from './overlay.ts';
 
 export const blink: EffectSpec = {
-  id: 'blink', version: 1, name: 'Blink', group: 'time', stage: 'sample', taps: 1,
+  id: 'blink', version: 1, name: 'Blink', group: 'time', ...NO_KERNEL,
   doc: 'One copy of another frame, moved and scaled, that appears at random.',
   params: {
     opacity: share('Opacity', 'How much the copy shows when it appears.'),
@@ -31,6 +31,4 @@ export const blink: EffectSpec = {
   },
   copies: (p) => [{ shift: Math.round(p['shift']!) }],
   expand: (u, _, self) => overlaySteps(self.layers ?? [], () => ({ place: [...vec(u, 'place')] as [number, number, number], blend: [...vec(u, 'blend')] as [number, number] })),
-  glsl: '',
-  reference: (_, source) => source,
 };

@@ -1,8 +1,8 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { share } from '../kit.ts';
+import { NO_KERNEL, share } from '../kit.ts';
 
 export const freeze: EffectSpec = {
-  id: 'freeze', version: 1, name: 'Freeze', group: 'time', stage: 'colour', taps: 1,
+  id: 'freeze', version: 1, name: 'Freeze', group: 'time', ...NO_KERNEL,
   doc: 'The picture stands still while it is on, or creeps on. What is drawn over it goes on moving.',
   params: {
     on: share('On', 'On from 50 upwards.', { scales: false }),
@@ -13,6 +13,4 @@ export const freeze: EffectSpec = {
   thumbnail: { on: 100 },
   resolve: (p) => (p['on']! >= 50 ? {} : null),
   retime: (p, { age }) => p['from']! + ((age - p['from']!) * p['creep']!) / 100 - age,
-  glsl: '',
-  reference: (_, source) => source,
 };

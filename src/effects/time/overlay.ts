@@ -7,7 +7,7 @@ export const BLENDS = ['mix', 'add', 'screen', 'lighten', 'darken', 'multiply', 
 const blended = (mode: number, a: number, b: number): number => [b, a + b, a + b - Math.min(1, a) * Math.min(1, b), Math.max(a, b), Math.min(a, b), a * b, Math.abs(a - b)][mode]!;
 
 export const overlay: Kernel = {
-  id: 'overlay', stage: 'sample', taps: 1, layers: 1, uniforms: { place: 3, blend: 2 },
+  id: 'overlay', stage: 'sample', taps: 1, uniforms: { place: 3, blend: 2 },
   // place: offset and one over the size; blend: opacity and mode, in linear light.
   glsl: `
 vec4 EFFECT(Overlay u, vec2 p) {

@@ -1,8 +1,8 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { share } from '../kit.ts';
+import { NO_KERNEL, share } from '../kit.ts';
 
 export const stutter: EffectSpec = {
-  id: 'stutter', version: 1, name: 'Stutter', group: 'time', stage: 'colour', taps: 1,
+  id: 'stutter', version: 1, name: 'Stutter', group: 'time', ...NO_KERNEL,
   doc: 'Shows only every n-th frame, or runs the same few frames again and again.',
   params: {
     on: share('On', 'On from 50 upwards.', { scales: false }),
@@ -19,6 +19,4 @@ export const stutter: EffectSpec = {
     const into = frames - Math.floor(frames / every) * every;
     return Math.round(p['way']!) === 1 ? into - frames : (into * p['creep']!) / 100 - into;
   },
-  glsl: '',
-  reference: (_, source) => source,
 };

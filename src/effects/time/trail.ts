@@ -1,11 +1,11 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { portion, share, vec } from '../kit.ts';
+import { NO_KERNEL, portion, share, vec } from '../kit.ts';
 import { BLENDS, overlaySteps } from './overlay.ts';
 
 const MOST = 8;
 
 export const trail: EffectSpec = {
-  id: 'trail', version: 1, name: 'Trail', group: 'time', stage: 'sample', taps: 1,
+  id: 'trail', version: 1, name: 'Trail', group: 'time', ...NO_KERNEL,
   doc: 'Lays earlier or later frames over the picture, each moved and scaled further, with a small stack of effects of their own.',
   params: {
     opacity: share('Opacity', 'How much the first copy shows.'),
@@ -31,6 +31,4 @@ export const trail: EffectSpec = {
       return { place: [x! * far, y! * far, 1 / scale! ** far], blend: [opacity! * fade! ** (far - 1), mode!] };
     });
   },
-  glsl: '',
-  reference: (_, source) => source,
 };

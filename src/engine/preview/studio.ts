@@ -7,7 +7,7 @@ import { soundPlan } from '../../core/plan/sound-plan.ts';
 import { mediaIndex, type MediaIndex } from '../../core/plan/timeline.ts';
 import { regularTimes } from '../../core/media/frame-times.ts';
 import { FlashCounter, type FlashCount } from '../../core/safety/flashes.ts';
-import { toLinear } from '../../core/media/colour.ts';
+import { luminance, toLinear } from '../../core/media/colour.ts';
 import { displacement } from '../../effects/compose.ts';
 import { EFFECTS } from '../../effects/index.ts';
 import { EngineError } from '../errors.ts';
@@ -194,7 +194,7 @@ export class Studio {
       const rgba = this.draw.read({ ...(await this.drawing(plan)), draft: true }, MEASURE.width, MEASURE.height);
       counter.add({ time: plan.time, rgba });
       let light = 0;
-      for (let i = 0; i < rgba.length; i += 4) light += 0.2126 * toLinear(rgba[i]! / 255) + 0.7152 * toLinear(rgba[i + 1]! / 255) + 0.0722 * toLinear(rgba[i + 2]! / 255);
+      for (let i = 0; i < rgba.length; i += 4) light += luminance(toLinear(rgba[i]! / 255), toLinear(rgba[i + 1]! / 255), toLinear(rgba[i + 2]! / 255));
       frames.push({ displacement: displacement(plan.passes, MEASURE), brightness: light / (rgba.length / 4) });
       progress?.((frame - from + 1) / (to - from + 1));
     }
