@@ -1,11 +1,10 @@
 import { AxeBuilder } from '@axe-core/playwright';
-import { mkdtemp, readFile, stat, writeFile } from 'node:fs/promises';
+import { mkdtemp, stat, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Montage } from '../../src/core/montage/types.ts';
-import { at, ffmpeg, fixture, HAS_FFMPEG, startBench, startParts, type Bench } from './harness.ts';
+import { at, ffmpeg, fixture, HAS_FFMPEG, montageOf, saved, startBench, startParts, station, trouble, type Bench } from './harness.ts';
 
 let bench: Bench;
 let parts: Awaited<ReturnType<typeof startParts>>;
@@ -22,10 +21,7 @@ afterAll(async () => {
 
 const main = (page: Page) => page.locator('[data-main]');
 const rows = (page: Page) => page.locator('[data-hit]');
-const station = (page: Page, name: string) => page.getByRole('link', { name, exact: true }).click();
-const saved = (page: Page) => page.locator('[data-saved="saved"]').waitFor();
 const bring = (page: Page, ...files: string[]) => page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(files);
-const trouble = (page: Page) => page.locator('[data-tone="trouble"]').last().textContent();
 
 async function newMontage(): Promise<Page> {
   const page = await bench.page();
@@ -33,12 +29,6 @@ async function newMontage(): Promise<Page> {
   await page.getByRole('button', { name: 'New montage', exact: true }).click();
   await page.getByText('Drop footage and music here').waitFor();
   return page;
-}
-
-async function montageOf(page: Page): Promise<Montage> {
-  await saved(page);
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save to a project file' }).click()]);
-  return JSON.parse(await readFile((await download.path())!, 'utf8')) as Montage;
 }
 
 async function exported(page: Page, name: string): Promise<string> {

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { at, ffmpeg, fixture, HAS_FFMPEG, startBench, type Bench } from './harness.ts';
+import { at, ffmpeg, fixture, HAS_FFMPEG, saved, startBench, type Bench } from './harness.ts';
 
 let bench: Bench;
 beforeAll(async () => {
@@ -16,7 +16,6 @@ afterAll(() => bench.close());
 const rows = (page: Page) => page.locator('[data-hit]');
 const tab = (page: Page, name: string) => page.getByRole('tab', { name, exact: true }).click();
 const told = (page: Page, text: RegExp) => page.getByText(text).last().waitFor();
-const saved = (page: Page) => page.locator('[data-saved="saved"]').waitFor();
 
 /** Only hits of these kinds are shown. */
 async function onlyKinds(page: Page, ...kinds: string[]): Promise<void> {

@@ -2,7 +2,7 @@
 import { build } from 'esbuild';
 import { execFileSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
-import { mkdtemp, rm } from 'node:fs/promises';
+import { mkdtemp, readFile, rm } from 'node:fs/promises';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -10,6 +10,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium, type BrowserContext, type Page } from 'playwright-core';
 import { CHROMIUM_FLAGS, findChromium } from '../../src/cli/browser.ts';
+import type { Montage } from '../../src/core/montage/types.ts';
 import { createApp, type Job } from '../../src/server/app.ts';
 
 export const at = (path: string): string => fileURLToPath(new URL(`../../${path}`, import.meta.url));
@@ -93,3 +94,19 @@ export async function startParts(entry = 'tests/browser/parts.ts'): Promise<{ pa
 const has = (command: string): boolean => ['/usr/bin', '/usr/local/bin'].some((folder) => existsSync(join(folder, command)));
 export const HAS_FFMPEG = has('ffmpeg') && has('ffprobe');
 export const ffmpeg = (...args: string[]): Buffer => execFileSync('ffmpeg', ['-v', 'error', ...args], { maxBuffer: 1 << 30 });
+
+/** Goes to a station by its name. */
+export const station = (page: Page, name: string): Promise<void> => page.getByRole('link', { name, exact: true }).click();
+
+/** Waits until all edits are stored. */
+export const saved = (page: Page): Promise<void> => page.locator('[data-saved="saved"]').waitFor();
+
+/** The latest notice of something that went wrong. */
+export const trouble = (page: Page): Promise<string | null> => page.locator('[data-tone="trouble"]').last().textContent();
+
+/** The montage as it is saved to a project file. */
+export async function montageOf(page: Page): Promise<Montage> {
+  await saved(page);
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save to a project file' }).click()]);
+  return JSON.parse(await readFile((await download.path())!, 'utf8')) as Montage;
+}

@@ -4,8 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Accent, Montage } from '../../src/core/montage/types.ts';
-import { fixture, startBench, startParts, type Bench } from './harness.ts';
+import type { Accent } from '../../src/core/montage/types.ts';
+import { fixture, montageOf, startBench, startParts, station, trouble, type Bench } from './harness.ts';
 
 let bench: Bench;
 let parts: Awaited<ReturnType<typeof startParts>>;
@@ -20,19 +20,12 @@ afterAll(async () => {
   await parts.close();
 });
 
-const station = (page: Page, name: string) => page.getByRole('link', { name, exact: true }).click();
 const tab = (page: Page, name: string) => page.getByRole('tab', { name, exact: true }).click();
 const button = (page: Page, name: string | RegExp) => page.getByRole('button', { name });
 const cell = (page: Page, name: RegExp) => page.getByRole('gridcell', { name });
 const said = async (page: Page, name: RegExp): Promise<string> => (await cell(page, name).getAttribute('aria-label'))!;
-const trouble = (page: Page) => page.locator('[data-tone="trouble"]').last().textContent();
 
-async function document(page: Page): Promise<Montage> {
-  await page.locator('[data-saved="saved"]').waitFor();
-  const [download] = await Promise.all([page.waitForEvent('download'), button(page, 'Save to a project file').click()]);
-  return JSON.parse(await readFile((await download.path())!, 'utf8')) as Montage;
-}
-const shapedOf = async (page: Page): Promise<Accent> => (await document(page)).accents.at(-1)!;
+const shapedOf = async (page: Page): Promise<Accent> => (await montageOf(page)).accents.at(-1)!;
 
 async function type(page: Page, name: RegExp, value: string): Promise<void> {
   await cell(page, name).focus();
@@ -285,7 +278,7 @@ describe('shaping an accent', () => {
 
 describe('what an accent can hold', () => {
   let page: Page;
-  const accentNow = async (): Promise<Accent> => (await document(page)).accents.find((a) => a.name === 'New accent')!;
+  const accentNow = async (): Promise<Accent> => (await montageOf(page)).accents.find((a) => a.name === 'New accent')!;
   beforeAll(async () => {
     page = await bench.page();
     page.setDefaultTimeout(10_000);
@@ -336,7 +329,7 @@ describe('what an accent can hold', () => {
     expect((await accentNow()).effects[0]!.repeat).toEqual({ times: 2, every: 3, length: 1, strength: 0.5 });
     await button(page, 'Copy Punch to an accent').click();
     await page.getByRole('menuitem', { name: 'Splinter' }).click();
-    expect((await document(page)).accents.find((a) => a.name === 'Splinter')!.effects.at(-1)).toMatchObject({ effect: 'punch', repeat: { times: 2 } });
+    expect((await montageOf(page)).accents.find((a) => a.name === 'Splinter')!.effects.at(-1)).toMatchObject({ effect: 'punch', repeat: { times: 2 } });
     await button(page, 'Show Punch alone').click();
     expect(await button(page, 'Show Punch alone').getAttribute('aria-pressed')).toBe('true');
     await button(page, 'Show Punch alone').click();
@@ -386,7 +379,7 @@ describe('what an accent can hold', () => {
     const cells = page.getByRole('button', { name: /shot at frame/ });
     await cells.nth(1).click();
     await page.locator('[data-placement]').getByRole('button', { name: 'Same again' }).click();
-    const doc = await document(page);
+    const doc = await montageOf(page);
     expect(Object.values(doc.overrides)).toHaveLength(1);
     expect(Object.values(doc.overrides)[0]!.seed).toBeGreaterThanOrEqual(0);
   });
@@ -396,7 +389,7 @@ describe('what an accent can hold', () => {
     await page.keyboard.press('ArrowRight');
     await page.keyboard.press('Shift+E');
     await page.getByText('The movement ends here.').waitFor();
-    const spans = (await document(page)).hits.filter((h) => h.end !== undefined);
+    const spans = (await montageOf(page)).hits.filter((h) => h.end !== undefined);
     expect(spans).toHaveLength(1);
     expect(spans[0]!.end! - spans[0]!.t).toBeCloseTo(2 / 30, 3);
     await page.keyboard.press('Shift+B');
@@ -416,12 +409,12 @@ describe('beds and runs', () => {
     await page.getByLabel('over the accents').check();
     await page.getByLabel('As a run').first().check();
     await page.getByLabel('After the last hit of a run').selectOption('stay');
-    const doc = await document(page);
+    const doc = await montageOf(page);
     expect(doc.beds).toMatchObject([{ accent: 'red-sluice', above: true, stretch: { kind: 'hits' } }]);
     expect(doc.rules[0]!.run).toEqual({ count: 0, after: 'stay' });
     await button(page, 'Count them').click();
     await page.locator('[data-flashes]').waitFor({ timeout: 120_000 });
     await button(page, 'Remove the bed').click();
-    expect((await document(page)).beds).toEqual([]);
+    expect((await montageOf(page)).beds).toEqual([]);
   });
 });

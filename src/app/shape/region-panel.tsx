@@ -6,10 +6,10 @@ import { keyedOn, keyOn } from '../../core/accents/prepare.ts';
 import { evaluate, replaced } from '../../core/envelopes/envelope.ts';
 import { MOST_SHAPES, pathAt, paramsOf, SHAPE_PARAMS, smoothed, withPath, type RegionShape, type ShapeKind, type ShapeParam } from '../../core/regions/region.ts';
 import { EFFECTS } from '../../effects/index.ts';
+import { Small } from '../parts/small.tsx';
 import { edit } from '../stores/montage.ts';
 import { useSession } from '../stores/session.ts';
 import { useChosenUse, useLaid, useShaping } from './shaping.ts';
-import { Small } from './stack.tsx';
 
 const KINDS: { kind: ShapeKind; name: string; Icon: typeof Square }[] = [
   { kind: 'box', name: 'Box', Icon: Square }, { kind: 'ellipse', name: 'Ellipse', Icon: Circle }, { kind: 'band', name: 'Band', Icon: Rows2 }, { kind: 'path', name: 'Path', Icon: Pentagon },

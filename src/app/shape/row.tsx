@@ -7,11 +7,11 @@ import { EASINGS, EASING_NAMES, eased, type Cubic, type Easing } from '../../cor
 import { ANCHORS, endedIn, evaluate, integral, mirrored, replaced, scaledValues, shifted, stretched, type Anchor, type Envelope } from '../../core/envelopes/envelope.ts';
 import { envelopeOf, GENERATOR_KINDS, isMoved, newGenerator, type Generator, type GeneratorKind, type Param } from '../../core/generators/generators.ts';
 import { listText, readList } from '../../core/generators/lists.ts';
+import { Small } from '../parts/small.tsx';
 import { edit } from '../stores/montage.ts';
 import { notice } from '../stores/session.ts';
 import { dragStep, rowsOf, shown } from './ladder.tsx';
 import { rowId, useLaid, useShaping } from './shaping.ts';
-import { Small } from './stack.tsx';
 
 const ANCHOR_NAMES: Record<Anchor, string> = { hit: 'the hit', start: 'its start', end: 'its end', clip: 'the clip’s end', next: 'the next hit' };
 

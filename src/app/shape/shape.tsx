@@ -6,6 +6,7 @@ import { Plus } from 'lucide-react';
 import { useNavigate } from 'react-router';
 import { addAccent } from '../../core/montage/edits.ts';
 import { PLAIN_ACCENT, type Accent } from '../../core/montage/types.ts';
+import { randomSeed } from '../parts/seed.ts';
 import { seek, spreadAccent } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
@@ -14,7 +15,7 @@ import { AccentPicture } from './accent-picture.tsx';
 import { Library } from './library.tsx';
 import { RegionPanel } from './region-panel.tsx';
 import { RowPanel } from './row.tsx';
-import { randomSeed, useChosenAccent, useShapingFrame, useShaping } from './shaping.ts';
+import { useChosenAccent, useShapingFrame, useShaping } from './shaping.ts';
 import { Stack } from './stack.tsx';
 import { Timing } from './timing.tsx';
 

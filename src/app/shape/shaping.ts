@@ -35,8 +35,6 @@ interface Shaping {
 
 export const useShaping = create<Shaping>(() => ({ tab: 0, use: null, row: null, at: 0, also: new Set(), solo: null, painting: false, copied: null, shape: null, points: new Set() }));
 
-export const randomSeed = (): number => Math.floor(Math.random() * 2 ** 32);
-
 export const chooseRow = (row: Row, at: number): void => useShaping.setState({ row, use: row.use, at });
 
 /** Effects of an accent, those in stacks of others after these. */

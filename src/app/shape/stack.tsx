@@ -9,6 +9,7 @@ import { readCube } from '../../core/media/colour-table.ts';
 import type { Accent, EffectUse } from '../../core/montage/types.ts';
 import { EFFECTS, EFFECT_LIST } from '../../effects/index.ts';
 import { FileButton } from '../parts/file-button.tsx';
+import { Small } from '../parts/small.tsx';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
 import { notice, useSession } from '../stores/session.ts';
@@ -210,15 +211,6 @@ function EffectRow({ accent, use, at, onAdd, nested = false }: { accent: Accent;
         </div>
       )}
     </li>
-  );
-}
-
-export function Small({ label, value, min, max, step = 1, onValue }: { label: string; value: number; min: number; max: number; step?: number; onValue: (value: number) => void }) {
-  return (
-    <input className="field mono w-12 px-1 py-0 text-[12px]" type="number" aria-label={label} min={min} max={max} step={step} value={value} onChange={(event) => {
-      const next = Number(event.currentTarget.value);
-      if (Number.isFinite(next)) onValue(Math.min(max, Math.max(min, next)));
-    }} />
   );
 }
 

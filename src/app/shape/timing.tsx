@@ -1,19 +1,20 @@
 /** How the accent lies on a hit: its time, its borders, its seed, and what it does to the eye. */
 import { useEffect, useMemo, useState } from 'react';
-import { Dices, TriangleAlert } from 'lucide-react';
+import { Dices } from 'lucide-react';
 import { inUnit } from '../../core/accents/prepare.ts';
 import { changeAccent, setSettings } from '../../core/montage/edits.ts';
 import { CONFINES, COVERS, LIES, TIME_UNITS, UNTILS, type Accent } from '../../core/montage/types.ts';
-import { MOST_FLASHES, tooMany } from '../../core/safety/flashes.ts';
 import { rateLabel } from '../../core/units/time.ts';
 import type { Measured } from '../../engine/index.ts';
+import { FlashLine } from '../parts/flash-line.tsx';
+import { randomSeed } from '../parts/seed.ts';
+import { Small } from '../parts/small.tsx';
 import { seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { studio } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
 import { SoundLag } from './sound-lag.tsx';
-import { randomSeed, useChosenAccent, useLaid } from './shaping.ts';
-import { Small } from './stack.tsx';
+import { useChosenAccent, useLaid } from './shaping.ts';
 
 const NAMES = {
   lies: { start: 'its start', peak: 'its frame 0', end: 'its end' },
@@ -82,7 +83,6 @@ function Scope() {
   useEffect(() => {
     if (!audition) return;
     let alive = true;
-    // A second before and after, so that flashes of the footage beside it count too.
     const timer = setTimeout(() => void studio().measure(from, to, { audition, plain: false }).then((result) => alive && setMeasured(result), () => undefined), 250);
     return () => {
       alive = false;
@@ -108,16 +108,5 @@ function Scope() {
       <p className="flex justify-between text-[12px]"><span className="text-tide">throw, at most {lines ? (lines.most * 100).toFixed(1) : '–'} % of height</span><span className="text-lamp">brightness</span></p>
       {flashes && <FlashLine flashes={flashes} where={flashes.at === null ? null : () => seek(derived.line.frameAt(flashes.at!))} />}
     </section>
-  );
-}
-
-export function FlashLine({ flashes, where }: { flashes: Measured['flashes']; where: (() => void) | null }) {
-  const many = tooMany(flashes);
-  return (
-    <p className={`flex items-center gap-1.5 text-[12px] ${many ? 'text-ember' : 'text-fog'}`} role={many ? 'alert' : undefined} data-flashes={flashes.general} title="WCAG 2.2, success criterion 2.3.1: no more than three flashes within a second">
-      {many && <TriangleAlert size={14} />}
-      {flashes.general} general and {flashes.red} red flashes within a second{many ? `: more than ${MOST_FLASHES} can hurt` : ''}
-      {many && where && <button className="key py-0" onClick={where}>Go there</button>}
-    </p>
   );
 }

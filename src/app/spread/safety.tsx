@@ -1,19 +1,18 @@
 /** Flashes a second over the whole montage, counted on request: it takes as long as looking through it. */
 import { useState } from 'react';
-import { proxy } from '../../engine/index.ts';
-import type { Measured } from '../../engine/index.ts';
+import type { FlashCount } from '../../core/safety/flashes.ts';
+import { proxy, sentence } from '../../engine/index.ts';
+import { FlashLine } from '../parts/flash-line.tsx';
 import { seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { studio } from '../stores/media.ts';
 import { endJob, notice, setJob } from '../stores/session.ts';
-import { sentence } from '../../engine/index.ts';
-import { FlashLine } from '../shape/timing.tsx';
 
 const JOB = 'flash-count';
 
 export function Safety() {
   const derived = useDerived();
-  const [counted, setCounted] = useState<{ montage: unknown; flashes: Measured['flashes'] } | null>(null);
+  const [counted, setCounted] = useState<{ montage: unknown; flashes: FlashCount } | null>(null);
   if (!derived || derived.line.count === 0) return null;
   const { montage, line } = derived;
   const count = (): void => {

@@ -7,6 +7,8 @@ import { HIT_KINDS, type Bed, type HitKind, type Rule } from '../../core/montage
 import { timecode } from '../../core/units/time.ts';
 import type { Placement } from '../../core/rules/placements.ts';
 import { KIND_COLOURS, kindName } from '../parts/kinds.ts';
+import { randomSeed } from '../parts/seed.ts';
+import { Small } from '../parts/small.tsx';
 import { choose, spreadAccent } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
@@ -32,10 +34,7 @@ export function Spread() {
       </ol>
       {montage.accents.length > 0 && (
         <label className="flex items-center gap-2 text-fog">Another rule for
-          <select className="field grow" value="" aria-label="Add a rule for an accent" onChange={(event) => event.currentTarget.value && spreadAccent(event.currentTarget.value)}>
-            <option value="">choose an accent</option>
-            {montage.accents.map((item) => <option key={item.id} value={item.id}>{item.name}</option>)}
-          </select>
+          <AccentPicker label="Add a rule for an accent" onPick={spreadAccent} />
         </label>
       )}
       <Beds />
@@ -52,6 +51,17 @@ export function Spread() {
   );
 }
 
+/** The montage's accents to choose from; without a chosen one it asks to choose. */
+function AccentPicker({ label, chosen = '', onPick }: { label: string; chosen?: string; onPick: (id: string) => void }) {
+  const { montage } = useDerived()!;
+  return (
+    <select className="field min-w-0 grow" aria-label={label} value={chosen} onChange={(event) => event.currentTarget.value && onPick(event.currentTarget.value)}>
+      {!chosen && <option value="">choose an accent</option>}
+      {montage.accents.map((item) => <option key={item.id} value={item.id}>{item.name}</option>)}
+    </select>
+  );
+}
+
 function RuleRow({ rule, kinds, count }: { rule: Rule; kinds: readonly HitKind[]; count: number }) {
   const { montage } = useDerived()!;
   const accent = montage.accents.find((a) => a.id === rule.accent);
@@ -61,9 +71,7 @@ function RuleRow({ rule, kinds, count }: { rule: Rule; kinds: readonly HitKind[]
     <li className={`flex flex-col gap-1.5 rounded-md bg-plank p-2.5 ${rule.on ? '' : 'opacity-60'}`} data-rule={rule.id}>
       <div className="flex items-center gap-2">
         <input type="checkbox" className="accent-lamp" checked={rule.on} aria-label={`Rule for ${accent?.name ?? 'an accent'}`} onChange={(event) => change({ on: event.currentTarget.checked })} />
-        <select className="field min-w-0 grow" aria-label="Accent of the rule" value={rule.accent} onChange={(event) => change({ accent: event.currentTarget.value })}>
-          {montage.accents.map((item) => <option key={item.id} value={item.id}>{item.name}</option>)}
-        </select>
+        <AccentPicker label="Accent of the rule" chosen={rule.accent} onPick={(id) => change({ accent: id })} />
         <span className="mono text-[12px] text-fog">{count}×</span>
         <button className="key-quiet" aria-label="Remove the rule" onClick={() => edit(removeRule(rule.id))}><Trash2 size={14} /></button>
       </div>
@@ -91,7 +99,7 @@ function RuleRow({ rule, kinds, count }: { rule: Rule; kinds: readonly HitKind[]
         <label className="flex items-center gap-1">spread<input className="field mono w-14 py-0" type="number" min={0} max={100} step={5} aria-label="Random spread of intensity in percent" value={Math.round(rule.spread * 100)} onChange={(event) => change({ spread: Math.min(1, Math.max(0, Number(event.currentTarget.value) / 100)) }, 'spread')} />%</label>
         <label className="flex items-center gap-1" title="One value a hit: rows that move by a run take one value at each hit, and last until the next"><input type="checkbox" className="accent-lamp" aria-label="As a run" checked={rule.run !== null} onChange={(event) => change({ run: event.currentTarget.checked ? { count: 0, after: 'plain' } : null })} />as a run</label>
         {rule.run && <>
-          <label className="flex items-center gap-1">of<input className="field mono w-14 py-0" type="number" min={0} max={1000} aria-label="Hits in a run; 0 takes all" value={rule.run.count} onChange={(event) => change({ run: { ...rule.run!, count: Math.max(0, Math.round(Number(event.currentTarget.value))) } }, 'run-count')} />{rule.run.count === 0 ? 'all' : 'hits'}</label>
+          <label className="flex items-center gap-1">of<Small label="Hits in a run; 0 takes all" value={rule.run.count} min={0} max={1000} onValue={(value) => change({ run: { ...rule.run!, count: Math.round(value) } }, 'run-count')} />{rule.run.count === 0 ? 'all' : 'hits'}</label>
           <select className="field py-0" aria-label="After the last hit of a run" value={rule.run.after} onChange={(event) => change({ run: { ...rule.run!, after: event.currentTarget.value as 'plain' | 'stay' } })}>
             <option value="plain">then nothing</option><option value="stay">then stays</option>
           </select>
@@ -110,7 +118,7 @@ function Beds() {
     const hit = montage.hits.find((h) => h.id === id);
     return hit ? `${kindName(hit.kind)} at ${hit.t.toFixed(2)} s` : 'a hit that is gone';
   };
-  const add = (accent: string): void => edit(addBed({ id: nanoid(8), accent, on: true, stretch: { kind: 'all' }, above: false, intensity: 1, seed: Math.floor(Math.random() * 2 ** 32) }));
+  const add = (accent: string): void => edit(addBed({ id: nanoid(8), accent, on: true, stretch: { kind: 'all' }, above: false, intensity: 1, seed: randomSeed() }));
   const setKind = (bed: Bed, kind: string): void => {
     const at = carried.findIndex((h) => chosen?.startsWith(`${h.id}@`));
     const [from, to] = [carried[Math.max(0, at)], carried[Math.max(0, at) + 1] ?? carried.at(-1)];
@@ -128,9 +136,7 @@ function Beds() {
             <li key={bed.id} className={`flex flex-col gap-1.5 rounded-md bg-plank p-2.5 ${bed.on ? '' : 'opacity-60'}`} data-bed={bed.id}>
               <div className="flex items-center gap-2">
                 <input type="checkbox" className="accent-lamp" checked={bed.on} aria-label="Bed is on" onChange={(event) => edit(changeBed(bed.id, { on: event.currentTarget.checked }))} />
-                <select className="field min-w-0 grow" aria-label="Accent of the bed" value={bed.accent} onChange={(event) => edit(changeBed(bed.id, { accent: event.currentTarget.value }))}>
-                  {montage.accents.map((item) => <option key={item.id} value={item.id}>{item.name}</option>)}
-                </select>
+                <AccentPicker label="Accent of the bed" chosen={bed.accent} onPick={(id) => edit(changeBed(bed.id, { accent: id }))} />
                 <button className="key-quiet" aria-label="Remove the bed" onClick={() => edit(removeBed(bed.id))}><Trash2 size={14} /></button>
               </div>
               <div className="flex flex-wrap items-center gap-1.5 text-[12px] text-fog">
@@ -160,10 +166,7 @@ function Beds() {
       </ol>
       {montage.accents.length > 0 && (
         <label className="flex items-center gap-2 text-fog">A bed of
-          <select className="field grow" value="" aria-label="Add a bed of an accent" onChange={(event) => event.currentTarget.value && add(event.currentTarget.value)}>
-            <option value="">choose an accent</option>
-            {montage.accents.map((item) => <option key={item.id} value={item.id}>{item.name}</option>)}
-          </select>
+          <AccentPicker label="Add a bed of an accent" onPick={add} />
         </label>
       )}
     </>
@@ -190,7 +193,7 @@ function PlacementRow({ placement }: { placement: Placement }) {
         <button className="key" aria-label="Accent one frame earlier" onClick={() => edit(override(placement.key, { nudge: (set.nudge ?? 0) - 1 || undefined }))}>−1 f</button>
         <span className="mono text-[12px] text-fog">{set.nudge ?? 0}</span>
         <button className="key" aria-label="Accent one frame later" onClick={() => edit(override(placement.key, { nudge: (set.nudge ?? 0) + 1 || undefined }))}>+1 f</button>
-        <button className="key" onClick={() => edit(override(placement.key, { seed: Math.floor(Math.random() * 2 ** 32) }))}>Another seed</button>
+        <button className="key" onClick={() => edit(override(placement.key, { seed: randomSeed() }))}>Another seed</button>
         {before && <button className="key" title="The random values of the one before" onClick={() => edit(override(placement.key, { seed: before.seed }))}>Same again</button>}
       </div>
       {Object.keys(set).length > 0 && <button className="key-quiet self-start" onClick={() => edit(override(placement.key, { mute: undefined, nudge: undefined, intensity: undefined, seed: undefined }))}>Back to the rule</button>}

@@ -9,6 +9,7 @@ import type { SoundSignals } from '../../core/signals/types.ts';
 import { sentence } from '../../engine/index.ts';
 import { kindName } from '../parts/kinds.ts';
 import { derivedNow } from './derived.ts';
+import { randomSeed } from '../parts/seed.ts';
 import { useMedia } from './media.ts';
 import { edit } from './montage.ts';
 import { stopPlaying } from './player.ts';
@@ -192,7 +193,7 @@ export function spreadAccent(accent: string): Rule {
   const footage = kinds.filter((kind) => kind !== 'note' && kind !== 'beat' && kind !== 'cut' && kind !== 'popup');
   const rule: Rule = {
     id: nanoid(8), accent, on: true, kinds: footage.length ? footage : kinds, minStrength: 0, follow: 0.4, burst: 'each', mirror: false, spread: 0, run: null,
-    seed: Math.floor(Math.random() * 2 ** 32),
+    seed: randomSeed(),
   };
   edit(addRule(rule));
   return rule;

@@ -1,23 +1,19 @@
 /** Accents kept beyond one montage, in this browser and in files. */
-import { liveQuery } from 'dexie';
 import { nanoid } from 'nanoid';
-import { create } from 'zustand';
 import { readAccents, writeAccents } from '../../core/formats/accents.ts';
 import { addAccent } from '../../core/montage/edits.ts';
 import type { Accent } from '../../core/montage/types.ts';
 import { EFFECTS } from '../../effects/index.ts';
-import { sentence } from '../../engine/index.ts';
-import { database, stored, type StoredAccent } from '../../engine/storage/database.ts';
+import { database } from '../../engine/storage/database.ts';
 import { studio } from './media.ts';
 import { edit, useMontage } from './montage.ts';
 import { plainName, saveText } from './opening.ts';
 import { notice, useSession } from './session.ts';
+import { shelf } from './shelf.ts';
 
-const kept = create<{ accents: readonly StoredAccent[] }>(() => ({ accents: [] }));
-// Where storage is refused there are none to list; keeping one says why.
-liveQuery(() => database.accents.orderBy('name').toArray()).subscribe({ next: (accents) => kept.setState({ accents }), error: () => undefined });
-
-export const useLibrary = (): readonly StoredAccent[] => kept((s) => s.accents);
+const library = shelf(database.accents);
+export const useLibrary = library.use;
+export const forgetAccent = library.drop;
 
 /** A small picture of an accent on a frame, as a data URL; empty where none can be drawn. */
 async function pictureOf(accent: Accent, frame: number | null): Promise<string> {
@@ -33,21 +29,8 @@ async function pictureOf(accent: Accent, frame: number | null): Promise<string> 
   }
 }
 
-/** Keeps an accent; one of the same name gives its place up. */
-export async function keepAccent(accent: Accent, frame: number | null): Promise<void> {
-  try {
-    const picture = await pictureOf(accent, frame);
-    const same = await stored(() => database.accents.where('name').equals(accent.name).first());
-    await stored(() => database.accents.put({ id: same?.id ?? nanoid(8), name: accent.name, updated: Date.now(), accent, picture }));
-    notice(`${accent.name} is kept in your library.`);
-  } catch (error) {
-    notice(sentence(error), 'trouble');
-  }
-}
-
-export const forgetAccent = async (id: string): Promise<void> => {
-  await stored(() => database.accents.delete(id)).catch((error: unknown) => notice(sentence(error), 'trouble'));
-};
+export const keepAccent = async (accent: Accent, frame: number | null): Promise<void> =>
+  library.keep(accent.name, { accent, picture: await pictureOf(accent, frame) }, `${accent.name} is kept in your library.`);
 
 /** Puts an accent into the montage under an id of its own and chooses it. */
 export function takeAccent(accent: Accent): void {

@@ -5,6 +5,9 @@ import { inOrder } from './accents.ts';
 import { FormatError, readDocument, type Migrations } from './document.ts';
 import validate from './generated/validate-akmeon.js';
 
+/** A list of an old document, empty where there is none. */
+const listOf = (document: Record<string, unknown>, name: string): Record<string, unknown>[] => (Array.isArray(document[name]) ? (document[name] as Record<string, unknown>[]) : []);
+
 export const MIGRATIONS: Migrations = {
   // Version 0 was used before the first release: one sensitivity for all detectors.
   0: ({ sensitivity, ...rest }) => ({
@@ -14,30 +17,26 @@ export const MIGRATIONS: Migrations = {
   // Version 1 listened to one sound track, and had one sensitivity for all sounds.
   1: (document) => {
     const { onset, ...others } = (document['sensitivity'] ?? {}) as Record<string, unknown>;
-    const list = (name: string): Record<string, unknown>[] => (Array.isArray(document[name]) ? (document[name] as Record<string, unknown>[]) : []);
     return {
       ...document, version: 2,
       settings: { fusionWindow: 0.08, ...(document['settings'] as object | undefined) },
-      sources: list('sources').map((source) => ({
+      sources: listOf(document, 'sources').map((source) => ({
         tracks: (Array.isArray(source['audio']) ? source['audio'] : []).map((_, i) => (source['role'] === 'music' ? 'music' : i === source['listen'] ? 'game' : 'off')),
         delay: null, grid: PLAIN_GRID, ...source,
       })),
-      rules: list('rules').map((rule) => ({ burst: 'each', ...rule })),
+      rules: listOf(document, 'rules').map((rule) => ({ burst: 'each', ...rule })),
       sensitivity: typeof onset === 'number' ? { ...others, ...Object.fromEntries(['shot', 'impact', 'kick', 'snare', 'hat', 'note'].map((kind) => [kind, onset])) } : others,
       watches: [], examples: [], forgotten: [],
     };
   },
   // Version 2 had accents in frames around their hit only, and no beds or runs.
-  2: (document) => {
-    const list = (name: string): Record<string, unknown>[] => (Array.isArray(document[name]) ? (document[name] as Record<string, unknown>[]) : []);
-    return {
-      ...document, version: 3,
-      settings: { bpm: 120, ...(document['settings'] as object | undefined) },
-      accents: list('accents').map((accent) => ({ ...PLAIN_ACCENT, ...accent })),
-      rules: list('rules').map((rule) => ({ mirror: false, spread: 0, run: null, ...rule })),
-      beds: [],
-    };
-  },
+  2: (document) => ({
+    ...document, version: 3,
+    settings: { bpm: 120, ...(document['settings'] as object | undefined) },
+    accents: listOf(document, 'accents').map((accent) => ({ ...PLAIN_ACCENT, ...accent })),
+    rules: listOf(document, 'rules').map((rule) => ({ mirror: false, spread: 0, run: null, ...rule })),
+    beds: [],
+  }),
 };
 
 export const writeMontage = (montage: Montage): string => `${JSON.stringify(montage, null, 1)}\n`;

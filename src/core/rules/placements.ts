@@ -1,6 +1,6 @@
 /** Rules and decided hits to placements: which accent, where, how strong, with which seed. */
 import { ALONE, spreadIntensity, type Circumstances } from '../accents/passes.ts';
-import { looksAround, prepare, type Clockwork, type PreparedAccent } from '../accents/prepare.ts';
+import { looksAround, placesOf, prepare, type Anchors, type Clockwork, type PreparedAccent } from '../accents/prepare.ts';
 import { isOfKind, occurrences, placementKey, type Occurrence } from '../hits/hits.ts';
 import type { Hit, Montage, Rule } from '../montage/types.ts';
 import type { Timeline } from '../plan/timeline.ts';
@@ -54,14 +54,13 @@ export function laid(plain: PreparedAccent, hit: Hit | null, at: number, next: n
   const { accent } = plain;
   const span = line.spanAt(at);
   const frame = at + (accent.lies === 'start' ? plain.lead : accent.lies === 'end' ? -plain.tail : 0);
-  let prepared = plain;
-  if (looksAround(accent)) {
-    const distance = (t: number | undefined, otherwise: number): number => (t === undefined || !span ? otherwise : (line.frameOf(span, t) ?? span.end - 1) - frame);
-    prepared = prepare(accent, clock, {
-      start: distance(hit?.start, 0), end: distance(hit?.end, Infinity),
-      clip: span ? span.end - 1 - frame : Infinity, next: next - frame,
-    });
-  }
+  const distance = (t: number | undefined, otherwise: number): number => (t === undefined || !span ? otherwise : (line.frameOf(span, t) ?? span.end - 1) - frame);
+  const anchors: Anchors = {
+    start: distance(hit?.start, 0), end: distance(hit?.end, Infinity),
+    clip: span ? span.end - 1 - frame : Infinity, next: next - frame,
+  };
+  // Most accents are the same everywhere: only where their keys could be tied to differs.
+  const prepared = looksAround(accent) ? prepare(accent, clock, anchors) : { ...plain, places: placesOf(accent, clock, anchors) };
   const free = accent.confine === 'carry' || !span;
   return {
     accent: prepared, frame,

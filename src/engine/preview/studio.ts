@@ -72,6 +72,7 @@ export class Studio {
   private canvas: OffscreenCanvas | null = null;
   private last: { frame: number; options: ShowOptions } | null = null;
   private audition: Audition | undefined;
+  private auditionKey: string | undefined;
 
   attach(canvas: OffscreenCanvas): void {
     this.canvas = canvas;
@@ -163,8 +164,8 @@ export class Studio {
 
   private plan(frame: number, { plain, audition }: Pick<ShowOptions, 'plain' | 'audition'>): FramePlan {
     // What comes over from another thread is another object every time: the same audition is kept.
-    const same = audition && this.audition && JSON.stringify(audition) === JSON.stringify(this.audition);
-    if (!same) this.audition = audition;
+    const key = audition && JSON.stringify(audition);
+    if (key !== this.auditionKey) [this.audition, this.auditionKey] = [audition, key];
     return this.planner.at(frame, { plain, audition: this.audition });
   }
 
@@ -184,12 +185,11 @@ export class Studio {
   }
 
   /** Looks through a stretch of frames, drawn small: for the scope and the count of flashes. */
-  async measure(from: number, to: number, options: Pick<ShowOptions, 'audition' | 'plain'>, progress?: (share: number) => void, signal?: AbortSignal): Promise<Measured> {
+  async measure(from: number, to: number, options: Pick<ShowOptions, 'audition' | 'plain'>, progress?: (share: number) => void): Promise<Measured> {
     const counter = new FlashCounter(MEASURE.width, MEASURE.height);
     const frames: { displacement: number; brightness: number }[] = [];
     const { count } = this.planner.timeline;
     for (let frame = Math.max(0, from); frame <= Math.min(to, count - 1); frame++) {
-      if (signal?.aborted) throw new EngineError('cancelled', 'Stopped.');
       const plan = this.plan(frame, options);
       const rgba = this.draw.read({ ...(await this.drawing(plan)), draft: true }, MEASURE.width, MEASURE.height);
       counter.add({ time: plan.time, rgba });
