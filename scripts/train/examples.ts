@@ -1,5 +1,6 @@
 /** Examples of attacks: the analyser's own candidates in made-up recordings, each with what it may be called. */
-import { ATTACK_SHAPE, attackFeatures, FEATURES } from '../../src/core/kinds/features.ts';
+import { FEATURES } from '../../src/core/kinds/features.ts';
+import { overMeanAt } from '../../src/core/signals/over-mean.ts';
 import { SoundAnalyser } from '../../src/core/signals/sound.ts';
 import { BARK_BANDS, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../../src/core/signals/types.ts';
 import { mixture, type Event } from './mixtures.ts';
@@ -16,14 +17,12 @@ export interface Examples {
 
 export const FEATURE_SCALE = 80;
 
-function analysed(samples: Float32Array): { sound: SoundSignals; shapes: Uint8Array } {
-  const analyser = new SoundAnalyser(RATE);
+const UNTOLD = new Uint8Array(SOUND_CLASSES.length);
+
+function analysed(samples: Float32Array, tell: (features: Float32Array, attack: number) => Uint8Array = () => UNTOLD): SoundSignals {
+  const analyser = new SoundAnalyser(RATE, 0, tell);
   analyser.push(samples);
-  const sound = analyser.finish();
-  const shapes = analyser.state().shapes;
-  const whole = new Uint8Array(sound.attacks.length * ATTACK_SHAPE);
-  whole.set(shapes.subarray(0, whole.length));
-  return { sound, shapes: whole };
+  return analyser.finish();
 }
 
 /** Decibels by which the sound's first 40 ms stand over the loudest bed around, in its best band. */
@@ -31,7 +30,7 @@ function standsOut(event: Event, bed: SoundSignals): number {
   const padded = new Float32Array(Math.floor(RATE * 0.16));
   const lead = Math.floor(RATE * 0.06);
   padded.set(event.samples.subarray(0, padded.length - lead), lead);
-  const own = analysed(padded).sound;
+  const own = analysed(padded);
   const hop = Math.round((event.at / RATE) * bed.rate);
   let best = -Infinity;
   for (let b = 0; b < BARK_BANDS; b++) {
@@ -55,17 +54,18 @@ export function examples(sounds: readonly Sound[], recordings: number, seed: num
   const features: Int8Array[] = [];
   const allowed: number[] = [];
   const strength: number[] = [];
-  const row = new Float32Array(FEATURES);
   for (let m = 0; m < recordings; m++) {
     const { bed, whole, events, bedClasses } = mixture(sounds, 24, seed * 100003 + m);
-    const bedSound = analysed(bed).sound;
-    const { sound, shapes } = analysed(whole);
+    const bedSound = analysed(bed);
+    const rows: Int8Array[] = [];
+    const sound = analysed(whole, (row, attack) => {
+      rows[attack] = Int8Array.from(row, (v) => Math.max(-127, Math.min(127, Math.round(v * FEATURE_SCALE))));
+      return UNTOLD;
+    });
     const heard = events.map((event) => ({ event, t: event.at / RATE, out: standsOut(event, bedSound) }));
     sound.attacks.forEach((t, i) => {
       const hop = sound.attackHops[i]!;
-      let mean = 0;
-      for (let h = Math.max(0, hop - 10); h <= Math.min(sound.onset.length - 1, hop + 7); h++) mean += sound.onset[h]!;
-      const over = sound.onset[hop]! - mean / 18;
+      const over = overMeanAt(sound.onset, hop);
       if (over < 0.65) return;
       const here = heard.filter((h) => Math.abs(h.t - t) <= NEAR);
       const clear = here.filter((h) => h.out > 3);
@@ -73,11 +73,11 @@ export function examples(sounds: readonly Sound[], recordings: number, seed: num
       if (clear.length) classes = [...new Set(clear.flatMap((h) => h.event.classes))];
       // Too faint to be called right or wrong.
       else if (here.some((h) => h.out > -6)) return;
+      else if (heard.some((h) => h.event.several && t > h.t && t < h.t + h.event.samples.length / RATE)) return;
       else if (heard.some((h) => t > h.t && t - h.t < TAIL && h.out > 0)) classes = bedClasses.length > 1 ? bedClasses : ['other'];
       else if (bedClasses.length > 1 && over > 6) classes = bedClasses.filter((name) => name !== 'other');
       else classes = bedClasses;
-      attackFeatures(sound, shapes.subarray(i * ATTACK_SHAPE, (i + 1) * ATTACK_SHAPE), i, row);
-      features.push(Int8Array.from(row, (v) => Math.max(-127, Math.min(127, Math.round(v * FEATURE_SCALE)))));
+      features.push(rows[i]!);
       allowed.push(bits(classes));
       strength.push(over);
     });

@@ -1,40 +1,17 @@
 /** Made-up recordings with known attacks: sounds of the packages and synthesised ones at many levels over many beds. */
 import { execFileSync } from 'node:child_process';
 import type { SoundClass } from '../../src/core/signals/types.ts';
+import { Chance } from './chance.ts';
 import { RATE, resample, type Sound } from './sounds.ts';
-
-/** Numbers that are the same in every run. */
-export class Chance {
-  constructor(private state: number) {}
-  /** 0 to 1 (mulberry32, T. Ettinger, public domain). */
-  next(): number {
-    let t = (this.state += 0x6d2b79f5);
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  }
-  between(from: number, to: number): number {
-    return from + (to - from) * this.next();
-  }
-  whole(from: number, to: number): number {
-    return Math.floor(this.between(from, to + 1));
-  }
-  signed(): number {
-    return this.next() * 2 - 1;
-  }
-  pick<T>(from: readonly T[]): T {
-    return from[Math.floor(this.next() * from.length)]!;
-  }
-  yes(share: number): boolean {
-    return this.next() < share;
-  }
-}
+import { synthesised } from './synthesis.ts';
 
 export interface Event {
   /** Samples. */
   readonly at: number;
   readonly classes: readonly SoundClass[];
   readonly samples: Float32Array;
+  /** More attacks of the same class follow in it, nobody knows where. */
+  readonly several: boolean;
 }
 
 export interface Mixture {
@@ -64,46 +41,9 @@ export function leadIn(samples: Float32Array): number {
   return Math.floor(Math.max(0, energy.findIndex((e) => e > most / 100)) * step);
 }
 
-/** A synthesised sound of a class, every number drawn anew. */
-export function synthesised(kind: SoundClass | 'step', c: Chance): Float32Array {
-  const seconds = { kick: 0.5, snare: 0.4, hat: 0.3, shot: 0.9, impact: 0.7, note: 1.2, other: 0.6, step: 0.2 }[kind];
-  const out = new Float32Array(Math.floor(seconds * RATE));
-  let low = 0;
-  let high = 0;
-  const noise = (cut: number, top: number): number => {
-    const raw = c.signed();
-    low += (raw - low) * cut;
-    high += (low - high) * top;
-    return low - high;
-  };
-  let phase = c.next();
-  const base = { kick: c.between(38, 70), snare: c.between(150, 260), hat: 0, shot: c.between(60, 160), impact: c.between(45, 140), note: 55 * 2 ** c.between(0, 4.5), other: 200 * 2 ** c.between(0, 3.5), step: c.between(80, 200) }[kind];
-  const decay = { kick: c.between(6, 22), snare: c.between(12, 35), hat: c.between(12, 90), shot: c.between(5, 30), impact: c.between(7, 30), note: c.between(2, 9), other: c.between(3, 20), step: c.between(25, 70) }[kind];
-  const sweep = kind === 'kick' ? c.between(1.5, 7) : kind === 'impact' ? c.between(0, 2) : kind === 'shot' ? c.between(0, 3) : kind === 'other' ? c.between(-0.5, 1) : 0;
-  const sweepRate = c.between(20, 90);
-  const tone = { kick: 1, snare: c.between(0.2, 0.7), hat: 0, shot: c.between(0, 0.5), impact: c.between(0.3, 0.9), note: 1, other: c.yes(0.6) ? 1 : 0.1, step: c.between(0, 0.5) }[kind];
-  const cut = { kick: 0.2, snare: c.between(0.4, 1), hat: 1, shot: c.between(0.3, 1), impact: c.between(0.05, 0.35), note: 0.5, other: c.between(0.1, 1), step: c.between(0.05, 0.4) }[kind];
-  const top = kind === 'hat' ? c.between(0.5, 0.85) : kind === 'snare' ? c.between(0.02, 0.2) : 0.002;
-  const attack = kind === 'note' ? c.between(0.001, 0.015) : kind === 'other' ? c.between(0.002, 0.12) : c.between(0.0003, 0.002);
-  const click = kind === 'kick' ? c.between(0, 0.5) : 0;
-  const closing = c.between(2, 25);
-  const partials = kind === 'note' || kind === 'other' ? c.whole(1, 8) : 1;
-  const bright = c.between(0.3, 0.9);
-  for (let i = 0; i < out.length; i++) {
-    const t = i / RATE;
-    phase += (base * (1 + sweep * Math.exp(-t * sweepRate))) / RATE;
-    let sine = 0;
-    for (let p = 1; p <= partials; p++) sine += Math.sin(2 * Math.PI * phase * p) * bright ** (p - 1) * Math.exp(-t * (p - 1) * 2);
-    // A shot and an impact grow dull as they fade.
-    const n = noise(kind === 'shot' || kind === 'impact' ? cut * (0.15 + 0.85 * Math.exp(-t * closing)) : cut, top);
-    const envelope = Math.min(1, t / attack) * Math.exp(-t * decay);
-    out[i] = envelope * (tone * sine + (1 - tone * 0.7) * n * 1.5) + click * c.signed() * Math.exp(-t * 600);
-  }
-  return out;
-}
-
-/** Pitch, colour, distance and room, each at times left alone. */
+/** Pitch, colour, distance and room, each at times left alone; often all, as a game plays its own sounds. */
 function varied(samples: Float32Array, c: Chance, pitch = 0.3): Float32Array {
+  if (c.yes(0.45)) return samples.slice();
   let out = c.yes(0.75) ? resample(samples, 2 ** c.between(-pitch, pitch)) : samples.slice();
   if (c.yes(0.25)) {
     // Cut short, as another sound of the same game would.
@@ -157,11 +97,22 @@ const stretch = (from: Float32Array, length: number, c: Chance): Float32Array =>
 
 const DRUMS = ['kick', 'snare', 'hat'] as const;
 
+const sorted = new WeakMap<readonly Sound[], ReadonlyMap<Sound['use'], readonly Sound[]>>();
+
+function byUse(sounds: readonly Sound[]): ReadonlyMap<Sound['use'], readonly Sound[]> {
+  const known = sorted.get(sounds);
+  if (known) return known;
+  const made = new Map<Sound['use'], Sound[]>();
+  for (const sound of sounds) made.set(sound.use, [...(made.get(sound.use) ?? []), sound]);
+  sorted.set(sounds, made);
+  return made;
+}
+
 /** One recording of `seconds`; which sort it is, is drawn as well. */
 export function mixture(sounds: readonly Sound[], seconds: number, seed: number): Mixture {
   const c = new Chance(seed);
   const length = Math.floor(seconds * RATE);
-  const of = (use: Sound['use']): readonly Sound[] => sounds.filter((s) => s.use === use);
+  const of = (use: Sound['use']): readonly Sound[] => byUse(sounds).get(use) ?? [];
   const bed = new Float32Array(length);
   const add = (samples: Float32Array, gain: number, at = 0): void => {
     for (let i = Math.max(0, -at); i < samples.length && at + i < length; i++) bed[at + i]! += samples[i]! * gain;
@@ -195,14 +146,14 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
     add(talk, toLevel(talk, level));
   };
   const events: Event[] = [];
-  const put = (samples: Float32Array, at: number, classes: readonly SoundClass[], gain: number): void => {
+  const put = (samples: Float32Array, at: number, classes: readonly SoundClass[], gain: number, several = false): void => {
     const scaled = samples.map((v) => v * gain);
     const begin = Math.floor(at * RATE);
     if (begin + RATE * 0.1 > length || begin < RATE * 0.1) return;
-    events.push({ at: begin + leadIn(scaled), classes, samples: scaled });
+    events.push({ at: begin + leadIn(scaled), classes, samples: scaled, several });
   };
   const single = (kind: SoundClass | 'step' | 'voice'): Float32Array => {
-    if ((kind === 'shot' || kind === 'impact') && c.yes(0.4)) {
+    if ((kind === 'shot' || kind === 'impact') && c.yes(0.2)) {
       // Two layers make a sound that no package has.
       const [one, other] = [part(kind), part(kind)];
       const gain = c.between(0.3, 1) * Math.sqrt(power(one, 0, RATE / 10) / power(other, 0, RATE / 10));
@@ -215,7 +166,7 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
   };
   const part = (kind: SoundClass | 'step' | 'voice'): Float32Array => {
     const known = of(kind);
-    const made = kind !== 'voice' && c.yes(known.length < 3 ? 1 : { shot: 0.3, impact: 0.25, kick: 0.4, snare: 0.45, hat: 0.35, note: 1, other: 0.2, step: 0.15 }[kind]);
+    const made = kind !== 'voice' && c.yes(known.length < 3 ? 1 : { shot: 0.2, impact: 0.2, kick: 0.4, snare: 0.45, hat: 0.35, note: 1, other: 0.2, step: 0.15 }[kind]);
     return made ? synthesised(kind, c) : varied(c.pick(known).samples, c);
   };
   /** Gain that puts the sound's first 250 ms this many decibels over the bed. */
@@ -227,7 +178,7 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
   const sort = c.next();
   let bedClasses: readonly SoundClass[] = ['other'];
   hum();
-  if (sort < 0.58) {
+  if (sort < 0.68) {
     // A game or a hall: beds of many sorts, hits and decoys over it.
     const under = c.next();
     // Where people cheer, feet and balls hit; in games shots do, more often.
@@ -240,26 +191,27 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
       if (c.yes(0.85)) ambience();
       if (c.yes(0.15)) voices(1, c.between(-34, -22));
     } else voices(c.yes(0.75) ? c.whole(5, 14) : c.whole(1, 4), c.between(-34, -16));
-    const [shots, impacts] = hall ? [0.05, 0.5] : [0.38, 0.18];
-    for (let at = c.between(0.2, 1.5); at < seconds - 0.5; at += c.yes(0.25) ? c.between(0.12, 0.35) : c.between(0.35, 1.8)) {
+    const [shots, impacts] = hall ? [c.yes(0.3) ? 0.1 : 0, 0.5] : c.pick([[0.45, 0.08], [0.35, 0.2], [0.1, 0.4]] as const);
+    for (let at = c.between(0.2, 1.5); at < seconds - 0.5; at += c.yes(0.25) ? c.between(0.12, 0.35) : c.between(0.3, 1.4)) {
       const draw = c.next();
       if (draw < shots) {
-        const shot = single('shot');
-        const gain = over(shot, c.between(-14, 14));
-        const repeats = c.yes(0.15) ? c.whole(2, 7) : 1;
-        const gap = c.between(0.06, 0.2);
-        for (let k = 0; k < repeats; k++) put(shot, at + k * gap, ['shot'], gain * c.between(0.8, 1.1));
+        const several = c.yes(0.08);
+        const shot = several ? varied(c.pick(of('burst')).samples, c) : single('shot');
+        const gain = over(shot, c.between(-10, 16));
+        const repeats = !several && c.yes(0.25) ? c.whole(2, 8) : 1;
+        const gap = c.between(0.06, 0.22);
+        for (let k = 0; k < repeats; k++) put(shot, at + k * gap, ['shot'], gain * c.between(0.8, 1.1), several);
         at += (repeats - 1) * gap;
       } else if (draw < shots + impacts) {
         const hit = single('impact');
-        put(hit, at, ['impact'], over(hit, c.between(-14, 14)));
+        put(hit, at, ['impact'], over(hit, c.between(-10, 16)));
       } else {
         const kind = c.pick(['other', 'step', 'step', 'voice', 'voice', 'other', 'tone'] as const);
         const decoy = kind === 'tone' ? varied(c.pick(of('tone')).samples, c) : single(kind);
-        put(decoy, at, kind === 'tone' ? ['note', 'other'] : ['other'], over(decoy, c.between(-16, 10)));
+        put(decoy, at, kind === 'tone' ? ['note', 'other'] : ['other'], over(decoy, c.between(-14, 13)));
       }
     }
-  } else if (sort < 0.82) {
+  } else if (sort < 0.84) {
     // Drums in bars, at times with notes, at times over music or a room.
     const under = c.next();
     if (under < 0.15) {
@@ -279,7 +231,7 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
       if (melodic && c.yes(0.3)) put(resample(melodic.tone, 2 ** (c.whole(-12, 12) / 12)), at, ['note'], melodic.gain / Math.sqrt(power(melodic.tone, 0, RATE / 5)) / 4);
       at += (beat / 2) * (step % 2 ? 2 * (1 - swing) : 2 * swing) / (c.yes(0.03) ? 2 : 1);
     }
-  } else if (sort < 0.91) {
+  } else if (sort < 0.92) {
     // Notes and chords.
     const tones = [c.pick(of('tone')), c.pick(of('tone'))];
     const beat = 60 / c.between(60, 150);

@@ -4,8 +4,8 @@
  */
 import type { SoundClass } from '../../src/core/signals/types.ts';
 
-/** What a file is used as: a class, a bed that other sounds lie over, or nothing. */
-export type Use = SoundClass | 'tone' | 'step' | 'voice' | 'music' | 'ambience' | null;
+/** What a file is used as: a class, several shots in one file, a bed that other sounds lie over, or nothing. */
+export type Use = SoundClass | 'burst' | 'tone' | 'step' | 'voice' | 'music' | 'ambience' | null;
 
 interface Recipe {
   /** First match of the path wins. */
@@ -32,39 +32,82 @@ const DRUMS: Recipe['uses'] = [
   [/hat|cymbal_closed|cymbal_pedal|hh/i, 'hat'],
 ];
 
+/** Small arcade shooters of one maker, named alike. */
+const ARCADE: Recipe['uses'] = [[/\.ogg$/, 'music'], [/shot\.wav|lance\.wav/, 'shot'], [/dst\.wav|dest\.wav|destro(y|i)e?d|explo|bomb\.wav/, 'impact'], [/extend|bonus|score|click|warning|beep|stuck|hit\.wav/, 'other'], [/./, null]];
+
 export const TRAINING: Readonly<Record<string, Recipe>> = {
   'hydrogen-data': { uses: [[/Ride|Crash|Splash|Cymbal|Bell/i, 'hat'], [/Tom/i, 'kick'], ...DRUMS] },
   'fluid-soundfont-gm': { uses: [[/kick|bass ?drum|\bbd\b/i, 'kick'], [/snare|\bsn\b|rim|clap/i, 'snare'], [/hi.?hat|\bhh\b|hihat|ride|crash/i, 'hat'], [/piano|gt|guit|bass|harp|vibes|marimba|pizz|banjo|koto|shamis|rhodes|ep |clav|nylon|steel|xylo|glock|slap|pop|picked|tp_|trumpet|flute|violin|clarinet/i, 'tone']] },
-  'ufoai-sound': { uses: GAME },
-  'scorched3d-data': { uses: [[/explosions\/(exp|large|medium|small|tank|thud|dirt|bhit|crunch|quake|meteor|napalm|thunder|shock)/, 'impact'], ...GAME] },
-  'lugaru-data': { uses: [[/FootStep|BushRustle/, 'step'], [/Rabbit|Snarl|Bark|Growl|Hawk/, 'voice'], [/Music/, 'music'], [/Ambient|Wind/, 'ambience'], [/HeavyImpact|StaffB|StaffH|Thud|Land|WhooshHit|MetalHit|FleshStab\.|Clank|Broken|Break|Splatter|SwordStaff/, 'impact'], ...GAME] },
-  'minetest-data': { uses: [[/footstep/, 'step'], [/dig_|break_glass|dug/, 'impact'], ...GAME] },
-  'hedgewars-data': { uses: [[/\/\d[A-G]\.ogg/, 'tone'], [/Sounds\/(voices|hell_|hogchant|custom)/, 'voice'], ...GAME] },
-  'wesnoth-1.16-data': { uses: [[/music/, null], [/(-hit-\d|-die|hit\.wav|laugh|groan|wail|hiss)/, 'voice'], [/miss/, 'other'], [/gunshot|thunderstick/, 'shot'], [/bow|sling|dart|crossbow/, 'other'], ...GAME] },
-  'flare-game': { uses: GAME },
-  'megaglest-data': { uses: [[/(_ack|_select|_die|_attack)\d*\./, 'voice'], ...GAME] },
-  'freedroidrpg-data': { uses: GAME },
-  'supertux-data': { uses: GAME },
-  'nexuiz-data': { uses: GAME },
-  'chromium-bsu-data': { uses: [[/music/, 'music'], [/boom|explo/i, 'impact']] },
-  'alienblaster-data': { uses: [[/explosion/, 'impact'], [/shot/, 'shot'], [/choose|confirm/, 'other']] },
-  'trigger-rally-data': { uses: [[/engine|wind/, 'ambience'], ...GAME] },
+  'ufoai-sound': { uses: [
+    [/bullet-(chaingun|heavyneedler|needler-|hmg|smg-1?5x|rifle-[38]x|shotgun-3x)|launcher-3x|combat-gun/, 'burst'],
+    [/laser-blast|ptl-blast|plasma-(blade|hover)|explosion-(fire|smoke)|water|misc\/electro|irgoggles|medikit|flamer/, null],
+    [/weapons\/(bullet-|ugv-|laser-|plasma-|ptl-|grenade-launcher|rocket-|electro-taser)|combat-(airlaser|airplasma|rocket\.)/, 'shot'],
+    [/explo|combat-rocket-exp|\/impact\/|misc\/break|grenade-bounce|sword-hit/, 'impact'], ...GAME] },
+  'scorched3d-data': { uses: [
+    [/machinegun|tripleshot/, 'burst'], [/shoot\/(?!.*loop)/, 'shot'], [/explosions\/(exp|large|medium|small|xlarge|tank|thud|dirt|crunch|napalm|thunder)\.|shield\/hit/, 'impact'],
+    [/explosions|battery|misc\/rocket/, null], ...GAME] },
+  'lugaru-data': { uses: [
+    [/FootStep|BushRustle|Skid/, 'step'], [/Rabbit|Snarl|Bark|Growl|Hawk/, 'voice'], [/Music/, 'music'], [/Ambient|Wind/, 'ambience'],
+    [/HeavyImpact|StaffB|StaffH|Thud|Land|WhooshHit|MetalHit|FleshStab\.|Clank|Broken|Break|Splatter|SwordStaff/, 'impact'], [/Whoosh|Swish|Slice|Knife|Jump|Console/, 'other'], [/./, null]] },
+  'minetest-data': { uses: [[/footstep/, 'step'], [/break_glass|tnt_explode/, 'impact'], [/dig|dug|place_node|tool_breaks|gunpowder/, null], [/env_sounds|fire_|furnace/, 'ambience'], ...GAME] },
+  'hedgewars-data': { uses: [
+    [/\/\d[A-G]\.ogg/, 'tone'], [/Sounds\/(voices|hell_|hogchant|custom)/, 'voice'], [/minigun/, 'burst'], [/Sounds\/(gun|mortar|shotgunfire|landgun)\./, 'shot'],
+    [/drillgun|lasersight|portalshot|ropeshot|sinegun|firepunch/, null], ...GAME] },
+  'wesnoth-1.16-data': { uses: [
+    [/music/, null], [/gunshot|thunderstick\./, 'shot'], [/(axe|club|explosion|fist|mace|staff|sword-1|mud-fist)\./, 'impact'], [/miss|bow|sling|dart|spear|throw|swish|tail|net|wardrums/, 'other'],
+    [/(-hit|-die|laugh|groan|wail|hiss|growl|shriek|bite|horn|ugg)/, 'voice'], [/fire|flame|lightning|rumble|cave-in|water|hatchet|melee|torch/, null], ...GAME] },
+  'flare-game': { uses: [[/_hit|_ment|_phys|die/, 'voice'], [/inventory|powers\/(shoot|arrow)/, 'other'], [/falling_rocks|powers|soundfx\/thunder/, null], ...GAME] },
+  'megaglest-data': { uses: [
+    [/(_ack|_select|_die|_attack)\d*\./, 'voice'], [/(catapult|golem|arrow|tower)_hit\d/, 'impact'], [/hit|anvil|_mine|_build|fall\d|machine_attack|harvest|behemoth_attack/, null], ...GAME] },
+  'freedroidrpg-data': { uses: [[/bullets\/(?!Sword)/, 'shot'], [/Blast|Glass_Break/, 'impact'], [/First_Contact|Start_Attack|comments/, 'voice'], [/swing_then|Sword|sword/, null], ...GAME] },
+  'supertux-data': { uses: [[/darthit|explosion|iceblock_bump|icecrash|kick\.|splat|stomp|thud|brick|squish/, 'impact'], [/shoot|dartfire|fire|thunder|lightning|mr_tree|pshit|flame/, null], ...GAME] },
+  'nexuiz-data': { uses: [
+    [/tutorial|announcer|player\//, 'voice'], [/foot/, 'step'], [/hook|strength_fire|porto|invshot|nexball|prefire|rocket_(det|mode)|fireball|tuba|outwater/, null],
+    [/weapons\/\w*fire\d?\.|turrets\/phaser/, 'shot'], [/hagexp|ric\d|impact|gib|bounce|hitground/, 'impact'], [/misc\/(hit|typehit)|brass|casings|whoosh|steam_burst/, 'other'], ...GAME] },
+  'chromium-bsu-data': { uses: [[/music/, 'music'], [/boom|explo/i, 'impact'], [/life|power/, 'other']] },
+  'alienblaster-data': { uses: [[/explosion/, 'impact'], [/shot/, 'shot'], [/choose|confirm|alarm/, 'other']] },
+  'trigger-rally-data': { uses: [[/sounds\/(engine|wind|gravel)/, 'ambience'], [/\/(ab|paula|tim)\//, 'voice'], [/./, null]] },
   'sonic-pi-samples': { uses: [[/cymbal|drum_splash|elec_(tick|triangle)/, 'hat'], [/perc_snap/, 'snare'], [/perc_impact|cineboom/, 'impact'], [/ambi_(drone|haunted|dark|soft)/, 'ambience'], [/loop_/, null], [/elec_(chime|ping|bell|blip|beep)|perc_bell/, 'other'], [/guit_em9|elec_twang|bass_(hit|woodsy)|ambi_piano/, 'tone'], ...DRUMS] },
-  'teeworlds-data': { uses: GAME },
-  'warzone2100-data': { uses: [[/(lrg|med|sml)can|mgun|chaingun|rocket|gauss|mortar|mlaunch|howitz/i, 'shot'], [/expl|richet|squish|fall/i, 'impact'], ...GAME] },
+  'teeworlds-data': { uses: [[/foley_land/, 'impact'], [/ninja_attack/, null], ...GAME] },
+  'warzone2100-data': { uses: [
+    [/countdown|coltive|extra\/|tutorial|prox|nexus\/|t-|sequenceaudio/, 'voice'], [/mgbar|mgheavy|mgtower|asltmg|rapdcan/, 'burst'], [/(sml|med|lrg|hivel)can|gaussgun|mortar\.|rocket\.|plslsr|rotlsr/, 'shot'],
+    [/explons\//, 'impact'], [/steam|powerhum|bldloop|tread|move|hover|oilpump/, 'ambience'], [/beep|radclik|weld|build\d/, 'other'], [/./, null]] },
   'fillets-ng-data': { uses: [[/music/, 'music'], [/./, 'voice']] },
+  'redeclipse-data': { uses: [
+    [/music\/|theme|original/, 'music'], [/stormbolts|door|switch\.|jumppad|critical|signal|debris|damage|bounce|burn|flamer|sword|bzap|bzzt|energy|singe|transit|power\./, null], [/ambience/, 'ambience'],
+    [/footstep|concstep|swimstep/, 'step'], [/announcer|voice|pain|death/, 'voice'], [/weapons\/(pistol|rifle|shotgun|smg|plasma|zapper|rocket|grenade)\/(primary|secondary)/, 'shot'],
+    [/explode|thud|thwack|ricochet|player\/land/, 'impact'], [/tink|shell|splash|splosh|interface|sfx|reload|notify|beep|impulse|jump|whizz/, 'other'], [/./, null]] },
+  'cube2-data': { uses: [
+    [/q009\/(pistol|rifle|shotgun|minigun|glauncher|rlauncher)/, 'shot'], [/explosion|explode|land\.|DoorSlam/, 'impact'], [/fs_sand/, 'step'], [/pain|die|grunt/, 'voice'], [/wind/, 'ambience'],
+    [/itempick|weap|ammo|jump|teleport|itemspawn|quaddamage|tink|splash/, 'other'], [/./, null]] },
+  'widelands-data': { uses: [[/music/, 'music'], [/animals|farm|critters/, 'voice'], [/tavern|saw|mill|weav|spin/, 'ambience'], [/click|message|lobby|bubble/, 'other'], [/./, null]] },
+  barrage: { uses: [[/gunfire|autocannon/, 'burst'], [/expl/, 'impact'], [/click|highlight/, 'other']] },
+  'netpanzer-data': { uses: [[/battle_mg/, 'burst'], [/(ho|ht|hv|lt|mt|mu)-fire/, 'shot'], [/expl_|hit_0/, 'impact'], [/unitsound|tankidle|hevidle/, 'ambience'], [/selected|move_|target_|attack|yessir|scream/, 'voice'], [/menu|powerup/, 'other'], [/./, null]] },
+  'powermanga-data': { uses: [[/music/, 'music'], [/_fire/, 'shot'], [/explosion/, 'impact'], [/gem|option|grade/, 'other'], [/./, null]] },
+  'gunroar-data': { uses: ARCADE },
+  'noiz2sa-data': { uses: ARCADE },
+  'parsec47-data': { uses: ARCADE },
+  'torus-trooper-data': { uses: ARCADE },
+  'rrootage-data': { uses: ARCADE },
+  'titanion-data': { uses: ARCADE },
+  'mu-cade-data': { uses: ARCADE },
+  'tumiki-fighters-data': { uses: ARCADE },
+  tuxfootball: { uses: [[/kick|bounce/, 'impact'], [/crowd/, 'ambience'], [/music|ingame/, 'music'], [/beep|whistle/, 'other']] },
+  'foobillardplus-data': { uses: [[/smack|bomb/, 'impact'], [/ooh|applause/, 'ambience'], [/ballinhole/, 'other']] },
+  'openclonk-data': { uses: [[/Music/, 'music']] },
+  'trackballs-data': { uses: [[/\.ogg/, 'music'], [/crash/, 'impact'], [/click|flag|pill|savepoint|switch|warning/, 'other'], [/./, null]] },
 };
 
 /** Whole packages that no training sound comes from. */
 export const VALIDATION: Readonly<Record<string, Recipe>> = {
-  'bzflag-data': { uses: GAME },
-  'marsshooter-data': { uses: GAME },
-  'warmux-data': { uses: GAME },
-  'endless-sky-data': { uses: [[/~/, null], ...GAME] },
+  'bzflag-data': { uses: [[/fire|laser/, 'shot'], [/boom|explosion|ricochet/, 'impact'], [/steamroller/, 'ambience'], [/flag|jump|message|teamgrab|teleport|bounce|land|pop|lock/, 'other'], [/./, null]] },
+  'marsshooter-data': { uses: [[/toon\/(laser|particle|sniper)\./, 'shot'], [/Explode|[ls]hip\w*Collide|ballPlanetCollide|planetCollide/i, 'impact'], [/Collide/, null], ...GAME] },
+  'warmux-data': { uses: [[/m16\./, 'burst'], [/weapons\/(gun|shotgun|cluzooka_shot)\./, 'shot'], [/bomb_falling|airhammer|suicide/, null], [/_exp|explosion|collision|ricoche|baseball|cluzooka_hit|hitting_ground|grenade_bounce|slap/, 'impact'], ...GAME] },
+  'endless-sky-data': { uses: [[/~|bombardment|missile/, null], [/blaster|particle|proton|pulse|repeater|plasma|rocket\./, 'shot'], ...GAME] },
   freepats: { uses: [[/Drum_000.*(Tom_Low)/, 'kick'], [/Drum_000.*(Crash|Ride_[12]|Splash)/, 'hat'], [/Tone_000\/(0[0-4]\d|05\d|06[0-9]|07[0-4]|09[89]|10[4]|114)/, 'tone'], [/Tone_000/, null], ...DRUMS] },
   'singularity-music': { uses: [[/./, 'music']] },
-  'naev-data': { uses: [[/voice|music/, null], [/(ion|mass|plasma|laser|neutron|seeker|missile|ripper|hail|autocannon|grenadefire|mace)\./, 'shot'], [/exp(lo|\d)|grenade\./, 'impact'], [/engine|afterburner|beam0/, 'ambience'], ...GAME] },
-  'starfighter-data': { uses: [[/cyber_dance|jam|colossus|rise_of|silence|dimensions|through_space|androids|RE\./, 'music'], [/laser|plasma|missile|railjet/i, 'shot'], [/explode/, 'impact'], [/death/, 'voice'], ...GAME] },
+  'naev-data': { uses: [[/voice|music|outfit|compression/, null], [/(ion|mass|plasma|laser|neutron|seeker|missile|ripper|hail|autocannon|grenadefire|mace)\./, 'shot'], [/exp(lo|\d)|grenade\./, 'impact'], [/engine|afterburner|beam0/, 'ambience'], ...GAME] },
+  'starfighter-data': { uses: [[/railjet/, null], [/cyber_dance|jam|colossus|rise_of|silence|dimensions|through_space|androids|RE\./, 'music'], [/laser|plasma|missile/i, 'shot'], [/explode/, 'impact'], [/death/, 'voice'], ...GAME] },
   'atanks-data': { uses: [[/\/0\d\.wav/, 'shot'], [/\/1\d\.wav/, 'impact']] },
   'ufoai-music': { uses: [[/./, 'music']] },
   'asterisk-core-sounds-en-wav': { uses: [[/./, 'voice']] },

@@ -1,22 +1,24 @@
 /**
  * Trains the model of kinds and writes src/core/kinds/weights.json and the tables of docs/detection.md:
- *   npm run train [-- --recordings 1000]
- * Needs Debian's apt-get, ffmpeg and unzip, about 4 GB of disk and most of an hour the first time.
+ *   npm run train [-- --recordings 1800 --epochs 16]
+ * Needs Debian's apt-get, ffmpeg, unzip and python3 with venv, about 12 GB of disk and most of two hours the first time.
  */
-import { spawn } from 'node:child_process';
+import { execFileSync, spawn } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
-import { FEATURES } from '../../src/core/kinds/features.ts';
-import { classify, unpackModel, type Model } from '../../src/core/kinds/model.ts';
-import { SOUND_CLASSES } from '../../src/core/signals/types.ts';
+import { BED_AT, FEATURES, GLIMPSES_AT } from '../../src/core/kinds/features.ts';
+import { GLIMPSE_BANDS, GLIMPSE_BYTES } from '../../src/core/kinds/glimpses.ts';
+import { network, probabilities, type PackedModel, type PackedNetwork } from '../../src/core/kinds/model.ts';
+import { BARK_BANDS, SOUND_CLASSES } from '../../src/core/signals/types.ts';
 import { examples, FEATURE_SCALE, type Examples } from './examples.ts';
-import { Chance } from './mixtures.ts';
-import { CLASS_WEIGHTS, packModel, train } from './network.ts';
+import { Chance } from './chance.ts';
 import { TRAINING, VALIDATION } from './packages.ts';
 import { load, unpacked } from './sounds.ts';
 
-const { values } = parseArgs({ options: { recordings: { type: 'string', default: '1000' }, epochs: { type: 'string', default: '16' }, part: { type: 'string' }, set: { type: 'string' } } });
+const { values } = parseArgs({ options: { recordings: { type: 'string', default: '1800' }, epochs: { type: 'string', default: '16' }, part: { type: 'string' }, set: { type: 'string' } } });
 const FOLDER = 'build/training/examples';
+/** How much an example of each class counts: the rare ones that hits are sought for more. */
+const CLASS_WEIGHTS = [1.5, 2, 1, 1, 1, 1, 1] as const;
 /** Flux over its mean from which an attack is shown at the default sensitivity. */
 const SHOWN = 3;
 
@@ -53,11 +55,12 @@ async function make(set: 'training' | 'validation', parts: number): Promise<Exam
   return read(set, parts);
 }
 
-function probabilities(model: Model, set: Examples): Float64Array[] {
+function answersOf(model: PackedModel, set: Examples): Float64Array[] {
   const row = new Float32Array(FEATURES);
+  const answer = network(model);
   return Array.from({ length: set.count }, (_, i) => {
     for (let f = 0; f < FEATURES; f++) row[f] = set.features[i * FEATURES + f]! / FEATURE_SCALE;
-    return classify(model, row);
+    return probabilities(answer(row), model.temperature);
   });
 }
 
@@ -84,8 +87,8 @@ function subset(set: Examples, keep: (i: number) => boolean): Examples {
 const single = (allowed: number): boolean => (allowed & (allowed - 1)) === 0;
 
 /** Right answers and honesty, on examples that allow some classes only. */
-export function judged(model: Model, set: Examples): string {
-  const answers = probabilities(model, set).map((p, i) => {
+export function judged(model: PackedModel, set: Examples): string {
+  const answers = answersOf(model, set).map((p, i) => {
     const best = p.indexOf(Math.max(...p));
     return { p: p[best]!, best, right: ((set.allowed[i]! >> best) & 1) === 1, allowed: set.allowed[i]! };
   });
@@ -107,7 +110,7 @@ if (values.part !== undefined) {
   const packs = Object.entries(values.set === 'validation' ? VALIDATION : TRAINING);
   // From both ends, so that each process finds the other's half decoded.
   const set = Object.fromEntries(Number(values.part) % 2 ? packs.reverse() : packs);
-  const count = Number(values.recordings) / (values.set === 'validation' ? 10 : 2);
+  const count = Number(values.recordings) / (values.set === 'validation' ? 20 : 2);
   mkdirSync(FOLDER, { recursive: true });
   const made = examples(load(set), count, (values.set === 'validation' ? 50 : 1) + Number(values.part), (share) => console.log(`${values.set} ${values.part}: ${(share * 100).toFixed(0)} %`));
   const file = path(values.set!, Number(values.part));
@@ -124,18 +127,26 @@ if (values.part !== undefined) {
   // Of the packages kept apart, every second example says when to stop and sets the temperature; the others are reported.
   const shown = subset(validation, (i) => validation.strength[i]! >= SHOWN && single(validation.allowed[i]!));
   const fit = subset(shown, (i) => i % 2 === 0);
-  let best: { model: Model; loss: number } | null = null;
-  train(training, Number(values.epochs), 7, (epoch, loss, model) => {
-    const now = lossAt(probabilities(model, fit), fit, 1);
-    console.log(`epoch ${epoch}: loss ${loss.toFixed(4)}, on packages kept apart ${now.toFixed(4)}`);
-    if (!best || now < best.loss) best = { model, loss: now };
-  });
-  const packed = packModel(best!.model, frequenciesOf(training));
-  const answers = probabilities(unpackModel(packed), fit);
+  const write = (name: string, data: ArrayBufferView): void => writeFileSync(`${FOLDER}/${name}`, Buffer.from(data.buffer, data.byteOffset, data.byteLength));
+  write('train.features', training.features);
+  write('train.allowed', training.allowed);
+  write('train.weights', Float32Array.from(training.allowed, (allowed) => (single(allowed) ? CLASS_WEIGHTS[31 - Math.clz32(allowed)]! : 1)));
+  write('fit.features', fit.features);
+  write('fit.allowed', fit.allowed);
+  writeFileSync(`${FOLDER}/layout.json`, JSON.stringify({ classes: SOUND_CLASSES.length, features: FEATURES, scale: FEATURE_SCALE, bands: BARK_BANDS, bed: BED_AT, glimpses: GLIMPSES_AT, glimpseRows: GLIMPSE_BYTES / GLIMPSE_BANDS, glimpseBands: GLIMPSE_BANDS }));
+  const python = 'build/training/venv/bin/python';
+  if (!existsSync(python)) {
+    execFileSync('python3', ['-m', 'venv', 'build/training/venv'], { stdio: 'inherit' });
+    execFileSync(python, ['-m', 'pip', 'install', '-q', '-r', 'scripts/train/requirements.txt'], { stdio: 'inherit' });
+  }
+  execFileSync(python, ['scripts/train/network.py', FOLDER, values.epochs], { stdio: 'inherit' });
+  const trained = { frequencies: frequenciesOf(training).map((f) => Number(f.toFixed(4))), temperature: 1, ...(JSON.parse(readFileSync(`${FOLDER}/network.json`, 'utf8')) as PackedNetwork) };
+  const answers = answersOf(trained, fit);
   const temperatures = Array.from({ length: 60 }, (_, i) => 0.6 + i * 0.04);
   const temperature = temperatures.reduce((a, b) => (lossAt(answers, fit, b) < lossAt(answers, fit, a) ? b : a));
-  const model = { ...unpackModel(packed), temperature };
-  writeFileSync('src/core/kinds/weights.json', `${JSON.stringify({ ...packed, temperature: Number(temperature.toFixed(2)) })}\n`);
+  const model = { ...trained, temperature: Number(temperature.toFixed(2)) };
+  writeFileSync('src/core/kinds/weights.json', `${JSON.stringify(model)}\n`);
+  writeFileSync('src/core/kinds/reference.json', readFileSync(`${FOLDER}/reference.json`));
   console.log(`temperature ${temperature.toFixed(2)}\n\nPackages trained on:\n${judged(model, subset(training, (i) => i % 10 === 0 && training.strength[i]! >= SHOWN && single(training.allowed[i]!)))}`);
   console.log(`\nPackages kept apart:\n${judged(model, subset(shown, (i) => i % 2 === 1))}`);
 }

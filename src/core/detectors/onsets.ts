@@ -1,12 +1,10 @@
 import { hasBeat } from '../beats/track.ts';
 import { adapted } from '../kinds/adapt.ts';
 import type { HitKind } from '../montage/types.ts';
+import { overMean } from '../signals/over-mean.ts';
 import { SOUND_CLASSES, type SoundClass } from '../signals/types.ts';
 import type { Detector, Find } from './detector.ts';
 
-/** Peak picking of the paper named below, in hops of 10 ms. */
-const MEAN_BEFORE = 10;
-const MEAN_AFTER = 7;
 const LEAST_GAP = 0.03;
 
 /** Shots and impacts are told from the rest by their kind, so that fainter ones are let through. */
@@ -21,22 +19,33 @@ const mostOther = (sensitivity: number): number => (sensitivity > 0.5 ? sensitiv
 /** Flux over the mean at which an onset counts as of full strength. */
 const FULL_STRENGTH = 24;
 
-const overs = new WeakMap<Float32Array, Float32Array>();
+/** Seconds within which a second stroke belongs to the same blow (heel and sole, bolt and bang), unless it goes on as evenly: then it is a burst. */
+const ONE_BLOW = 0.08;
+/** Gaps of a burst differ by less than this share. */
+const EVEN = 0.3;
+/** How much stronger a second stroke must be to be the blow itself. */
+const STRONGER = 2;
 
-/** The onset function over its local mean, one value a hop; computed once for each. */
-export function overMean(onset: Float32Array): Float32Array {
-  const known = overs.get(onset);
-  if (known) return known;
-  // Running sum, so that the local mean of each hop costs two reads.
-  const sums = new Float64Array(onset.length + 1);
-  for (let h = 0; h < onset.length; h++) sums[h + 1] = sums[h]! + onset[h]!;
-  const over = onset.map((value, h) => {
-    const from = Math.max(0, h - MEAN_BEFORE);
-    const to = Math.min(onset.length, h + MEAN_AFTER + 1);
-    return value - (sums[to]! - sums[from]!) / (to - from);
+const isBlow = ({ kind }: Find): boolean => kind === 'shot' || kind === 'impact';
+
+/** One find for each blow. Those that are none by themselves stay as they are. */
+export function withoutSecondStrokes(finds: readonly Find[]): Find[] {
+  const clear = finds.filter(({ faint }) => !faint);
+  const dropped = new Set<Find>();
+  let last: Find | null = null;
+  clear.forEach((find, i) => {
+    if (last && isBlow(find) && isBlow(last) && find.t - last.t < ONE_BLOW) {
+      const gap = find.t - last.t;
+      const around = [last.t - (clear[i - 2]?.t ?? -Infinity), (clear[i + 1]?.t ?? Infinity) - find.t];
+      if (!around.some((other) => Math.abs(other - gap) <= EVEN * gap)) {
+        const stronger = find.strength > STRONGER * last.strength;
+        dropped.add(stronger ? last : find);
+        if (!stronger) return;
+      }
+    }
+    last = find;
   });
-  overs.set(onset, over);
-  return over;
+  return finds.filter((find) => !dropped.has(find));
 }
 
 const PLAYED: ReadonlySet<string> = new Set(['kick', 'snare', 'hat', 'note']);
@@ -44,7 +53,7 @@ const OTHER = SOUND_CLASSES.indexOf('other');
 
 export const onsets: Detector = {
   id: 'onset',
-  version: 2,
+  version: 3,
   name: 'Onsets',
   doc: 'Sudden new energy in many bands at once, told apart by a small trained model: shots, impacts, drums, notes.',
   reference: 'S. Boeck and G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013; kinds: docs/detection.md',
@@ -76,6 +85,6 @@ export const onsets: Detector = {
         if (Boolean(find.faint) === Boolean(last.faint) ? find.strength > last.strength : last.faint) finds[finds.length - 1] = find;
       } else finds.push(find);
     });
-    return finds;
+    return withoutSecondStrokes(finds);
   },
 };

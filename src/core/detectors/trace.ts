@@ -7,7 +7,8 @@ import { cutThreshold } from './cuts.ts';
 import type { Sensitivity } from './detector.ts';
 import { flashThreshold } from './flashes.ts';
 import { joltThreshold } from './jolts.ts';
-import { onsetThreshold, overMean } from './onsets.ts';
+import { overMean } from '../signals/over-mean.ts';
+import { onsetThreshold } from './onsets.ts';
 import { strikeThreshold } from './strikes.ts';
 
 export interface Trace {

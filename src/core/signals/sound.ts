@@ -6,9 +6,11 @@
  * difference over two give the same lag; every second of its frames is left out).
  */
 import FFT from 'fft.js';
-import { ATTACK_SHAPE, CONTEXT_AFTER, SHAPE_BEFORE, SHAPE_SLOT, SHAPE_SLOTS } from '../kinds/features.ts';
+import { attackFeatures, CONTEXT_AFTER, CREST_HOPS, CREST_REGIONS, CREST_STEP, FEATURES } from '../kinds/features.ts';
+import { GLIMPSE_BYTES, Glimpses } from '../kinds/glimpses.ts';
 import { kindBytes } from '../kinds/model.ts';
 import { Keep } from './keep.ts';
+import { overMeanAt } from './over-mean.ts';
 import { BARK_BANDS, CHROMA_RATE, SOUND_CLASSES, type SoundSignals } from './types.ts';
 
 export const WINDOW = 2048;
@@ -73,15 +75,22 @@ export interface SoundState extends Omit<SoundSignals, 'rate' | 'attackKinds'> {
   readonly buffer: Float32Array;
   readonly history: Float64Array;
   readonly pitch: Float64Array;
-  readonly shapes: Uint8Array;
+  /** Rings of what is known only until an attack is told apart: crests of the last hops, glimpses of the last attacks. */
+  readonly crests: Uint8Array;
+  readonly glimpses: Uint8Array;
   /** Of the attacks that were told apart already. */
   readonly kinds: Uint8Array;
 }
 
 /** Flux below this is never a candidate, at any sensitivity. */
 const FLOOR = 0.5;
-/** Hops after a candidate that refinement and its shape need. */
+/** Hops after a candidate that refinement and its glimpses need. */
 const LATER = 6;
+/** Attacks that stand out less than this are not told apart: no sensitivity shows them. */
+export const LEAST_OVER = 0.3;
+const UNTOLD = new Uint8Array(SOUND_CLASSES.length);
+/** Attacks that wait to be told apart are fewer: no two lie within 20 ms. */
+const WAITING = 64;
 
 /**
  * Takes mono samples in blocks of any size and gives the same signals however they are cut.
@@ -112,10 +121,17 @@ export class SoundAnalyser {
   private readonly chroma = new Keep(Uint8Array);
   private readonly attacks = new Keep(Float64Array);
   private readonly attackHops = new Keep(Uint32Array);
-  private readonly shapes = new Keep(Uint8Array);
   private readonly kinds = new Keep(Uint8Array);
+  private readonly glimpses: Glimpses;
+  private readonly glimpsed = new Uint8Array(WAITING * GLIMPSE_BYTES);
+  private readonly crests = new Uint8Array(CREST_HOPS * CREST_REGIONS.length);
+  private readonly powers = new Float64Array(BARK_BANDS);
+  private readonly tops = new Float64Array(BARK_BANDS);
+  private readonly features = new Float32Array(FEATURES);
 
-  constructor(private readonly sampleRate: number, private readonly start = 0) {
+  /** @param tell gives the probabilities 0-255 of the SOUND_CLASSES for an attack's features */
+  constructor(private readonly sampleRate: number, private readonly start = 0, private readonly tell: (features: Float32Array, attack: number) => Uint8Array = kindBytes) {
+    this.glimpses = new Glimpses(sampleRate);
     for (let i = 0; i < WINDOW; i++) this.hann[i] = 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / WINDOW);
     this.bank = filterbank(sampleRate);
     this.history = [0, 1].map(() => new Float64Array(this.bank.bands));
@@ -144,7 +160,9 @@ export class SoundAnalyser {
     const bands = analyser.bank.bands;
     analyser.history = [0, 1].map((i) => state.history.slice(i * bands, (i + 1) * bands));
     analyser.pitch = state.pitch.slice();
-    for (const name of ['onset', 'peaks', 'bands', 'chroma', 'attacks', 'attackHops', 'shapes', 'kinds'] as const) analyser[name].put(state[name] as never);
+    for (const name of ['onset', 'peaks', 'bands', 'chroma', 'attacks', 'attackHops', 'kinds'] as const) analyser[name].put(state[name] as never);
+    analyser.crests.set(state.crests);
+    analyser.glimpsed.set(state.glimpses);
     return analyser;
   }
 
@@ -154,7 +172,8 @@ export class SoundAnalyser {
       sampleRate: this.sampleRate, start: this.start, taken: this.taken, hop: this.hop, base: this.base,
       buffer: this.buffer.slice(0, this.filled), history: Float64Array.from([...this.history[0]!, ...this.history[1]!]), pitch: this.pitch.slice(),
       onset: this.onset.all(), peaks: this.peaks.all(), bands: this.bands.all(), chroma: this.chroma.all(),
-      attacks: this.attacks.all(), attackHops: this.attackHops.all(), shapes: this.shapes.all(), kinds: this.kinds.all(),
+      attacks: this.attacks.all(), attackHops: this.attackHops.all(), kinds: this.kinds.all(),
+      crests: this.crests.slice(), glimpses: this.glimpsed.slice(),
     };
   }
 
@@ -208,7 +227,7 @@ export class SoundAnalyser {
     }
     // Rounded to a 32nd: finer than any threshold, and much smaller once compressed.
     this.onset.push(Math.round(this.flux(hop) * 32) / 32);
-    this.keepBands();
+    this.keepBands(hop);
     this.keepChroma(hop);
     let peak = 0;
     const end = Math.min(this.centre(hop + 1) - this.base, this.filled);
@@ -236,16 +255,35 @@ export class SoundAnalyser {
     return flux;
   }
 
-  private keepBands(): void {
+  private keepBands(hop: number): void {
+    const { magnitude, powers, tops } = this;
     for (let b = 0; b < BARK_BANDS; b++) {
       const from = Math.min(this.barkFirst[b]!, this.used - 1);
       const to = Math.max(from + 1, Math.min(this.barkFirst[b + 1]!, this.used));
       let power = 0;
-      for (let bin = from; bin < to; bin++) power += this.magnitude[bin]! ** 2;
+      let top = 0;
+      for (let bin = from; bin < to; bin++) {
+        const one = magnitude[bin]! * magnitude[bin]!;
+        power += one;
+        if (one > top) top = one;
+      }
+      powers[b] = power;
+      tops[b] = top;
       // A full-scale sine has magnitude WINDOW / 4 under the Hann window.
       const decibels = 10 * Math.log10(power / (WINDOW / 4) ** 2 + 1e-12);
       this.bands.push(Math.max(0, Math.min(255, Math.round(decibels + 120))));
     }
+    CREST_REGIONS.forEach(([first, end], region) => {
+      let power = 0;
+      let top = 0;
+      for (let b = first; b < end; b++) {
+        power += powers[b]!;
+        if (tops[b]! > top) top = tops[b]!;
+      }
+      const bins = Math.max(1, Math.min(this.barkFirst[end]!, this.used) - this.barkFirst[first]!);
+      const crest = 10 * Math.log10((top + 1e-9) / (power / bins + 1e-9));
+      this.crests[(hop % CREST_HOPS) * CREST_REGIONS.length + region] = Math.max(0, Math.min(255, Math.round(crest / CREST_STEP)));
+    });
   }
 
   private keepChroma(hop: number): void {
@@ -271,7 +309,7 @@ export class SoundAnalyser {
     // To a 65536th of a second, a sample or less: much smaller once compressed.
     this.attacks.push(Math.round((this.start + at / this.sampleRate) * 65536) / 65536);
     this.attackHops.push(h);
-    this.keepShape(at);
+    this.glimpses.take(this.buffer.subarray(0, this.filled), at - this.base, this.glimpsed, ((this.attacks.length - 1) % WAITING) * GLIMPSE_BYTES);
   }
 
   /**
@@ -318,30 +356,17 @@ export class SoundAnalyser {
     return from + at * slot;
   }
 
-  /** Energy and brightness around the attack in slots of 2 ms, decibels below their loudest. */
-  private keepShape(at: number): void {
-    const slot = Math.round(this.sampleRate * SHAPE_SLOT);
-    const first = at - this.base - SHAPE_BEFORE * slot;
-    const level = new Float64Array(ATTACK_SHAPE);
-    for (let s = 0; s < SHAPE_SLOTS; s++) {
-      for (let i = Math.max(1, first + s * slot), end = Math.min(this.filled, first + (s + 1) * slot); i < end; i++) {
-        const now = this.buffer[i]!;
-        level[s]! += now * now;
-        level[SHAPE_SLOTS + s]! += (now - this.buffer[i - 1]!) ** 2;
-      }
-    }
-    for (let part = 0; part < 2; part++) {
-      const values = level.subarray(part * SHAPE_SLOTS, (part + 1) * SHAPE_SLOTS);
-      const most = Math.max(...values, 1e-12);
-      for (const value of values) this.shapes.push(Math.min(255, Math.round(-10 * Math.log10(value / most + 1e-12))));
-    }
-  }
-
   /** Classifies the candidates up to a hop, whose surroundings are known by now. */
   private tellApart(until: number): void {
     for (let i = this.kinds.length / SOUND_CLASSES.length; i < this.attacks.length && this.attackHops.at(i) <= until; i++) {
       const sound = { rate: HOPS_PER_SECOND, start: this.start, onset: this.onset.view(), bands: this.bands.view(), attacks: this.attacks.view(), attackHops: this.attackHops.view() };
-      this.kinds.put(kindBytes(sound, this.shapes.view().subarray(i * ATTACK_SHAPE, (i + 1) * ATTACK_SHAPE), i));
+      if (overMeanAt(sound.onset, this.attackHops.at(i)) < LEAST_OVER) {
+        this.kinds.put(UNTOLD);
+        continue;
+      }
+      const slot = (i % WAITING) * GLIMPSE_BYTES;
+      attackFeatures(sound, this.glimpsed.subarray(slot, slot + GLIMPSE_BYTES), this.crests, i, this.features);
+      this.kinds.put(this.tell(this.features, i));
     }
   }
 
@@ -359,7 +384,6 @@ export class SoundAnalyser {
     // Candidates near the present end are considered again when more is known.
     this.attacks.cut(attacks);
     this.attackHops.cut(attacks);
-    this.shapes.cut(attacks * ATTACK_SHAPE);
     this.kinds.cut(kinds);
     return signals;
   }

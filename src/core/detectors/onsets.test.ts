@@ -1,0 +1,29 @@
+import { describe, expect, it } from 'vitest';
+import type { HitKind } from '../montage/types.ts';
+import type { Find } from './detector.ts';
+import { withoutSecondStrokes } from './onsets.ts';
+
+const blow = (t: number, strength = 0.5, kind: HitKind = 'impact', change: Partial<Find> = {}): Find => ({ t, kind, strength, confidence: 0.8, ...change });
+const times = (finds: readonly Find[]): number[] => withoutSecondStrokes(finds).map((find) => find.t);
+
+describe('second strokes', () => {
+  it('belong to the blow before them', () => {
+    expect(times([blow(1), blow(1.053), blow(2)])).toEqual([1, 2]);
+    expect(times([blow(1, 0.5, 'shot'), blow(1.06, 0.6, 'impact')])).toEqual([1]);
+  });
+
+  it('are the blow when they are much stronger', () => {
+    expect(times([blow(1, 0.2), blow(1.05, 0.5), blow(2)])).toEqual([1.05, 2]);
+  });
+
+  it('stay where they go on evenly, as a burst does', () => {
+    const burst = [1, 1.06, 1.12, 1.18];
+    expect(times(burst.map((t) => blow(t, 0.5, 'shot')))).toEqual(burst);
+    expect(times([blow(1), blow(1.05), blow(1.15)])).toEqual([1, 1.15]);
+  });
+
+  it('leave drums, notes and what is no hit by itself alone', () => {
+    expect(times([blow(1, 0.5, 'kick'), blow(1.05, 0.5, 'hat')])).toEqual([1, 1.05]);
+    expect(times([blow(1), blow(1.05, 0.5, 'shot', { faint: true }), blow(1.09)])).toEqual([1, 1.05, 1.09]);
+  });
+});

@@ -1,0 +1,39 @@
+/** Short spectra around an attack, aligned to where it begins: its click, and what follows within hundredths of a second. */
+import FFT from 'fft.js';
+
+const WINDOW = 512;
+/** Seconds from the attack to the beginning of each window; the first ends before it. */
+const BEGIN = [-0.012, 0, 0.004, 0.008, 0.014, 0.022, 0.032, 0.044] as const;
+/** Edges of the bands in Hz, at least a bin of a window of 11.6 ms apart. */
+const EDGES = [86, 172, 258, 345, 431, 517, 689, 861, 1120, 1464, 1895, 2498, 3273, 4307, 5685, 7494, 9905, 12920, 16021] as const;
+
+export const GLIMPSE_BANDS = EDGES.length - 1;
+/** Bytes of one attack: decibels below full scale + 120, one row of bands a window. */
+export const GLIMPSE_BYTES = BEGIN.length * GLIMPSE_BANDS;
+
+export class Glimpses {
+  private readonly fft = new FFT(WINDOW);
+  private readonly hann = Float64Array.from({ length: WINDOW }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / WINDOW));
+  private readonly input = new Float64Array(WINDOW);
+  private readonly spectrum = this.fft.createComplexArray() as number[];
+  private readonly edges: readonly number[];
+
+  constructor(private readonly sampleRate: number) {
+    this.edges = EDGES.map((hz) => Math.min(WINDOW / 2, Math.max(1, Math.round((hz * WINDOW) / sampleRate))));
+  }
+
+  /** Writes the {@link GLIMPSE_BYTES} of an attack at `samples[at]` into `out` from `offset`; what lies outside `samples` is silence. */
+  take(samples: Float32Array, at: number, out: Uint8Array, offset: number): void {
+    const { input, hann, spectrum, edges } = this;
+    for (const begin of BEGIN) {
+      const from = at + Math.trunc(begin * this.sampleRate);
+      for (let i = 0; i < WINDOW; i++) input[i] = (samples[from + i] ?? 0) * hann[i]!;
+      this.fft.realTransform(spectrum, input as unknown as number[]);
+      for (let b = 0; b < GLIMPSE_BANDS; b++) {
+        let power = 0;
+        for (let bin = edges[b]!; bin < edges[b + 1]!; bin++) power += spectrum[2 * bin]! ** 2 + spectrum[2 * bin + 1]! ** 2;
+        out[offset++] = Math.max(0, Math.min(255, Math.round(10 * Math.log10(power / (WINDOW / 4) ** 2 + 1e-12) + 120)));
+      }
+    }
+  }
+}
