@@ -30,17 +30,16 @@ class Network(nn.Module):
 
     def __init__(self):
         super().__init__()
-        # Strides from the first layer on: the analyser has a millisecond for all of it.
         self.spectrum = nn.Sequential(
-            nn.Conv2d(2, 8, 3, padding=1, stride=(1, 2)), nn.ReLU(),
-            nn.Conv2d(8, 16, 3, padding=1, stride=(2, 1)), nn.ReLU(),
-            nn.Conv2d(16, 24, 3, padding=1, stride=2), nn.ReLU())
+            nn.Conv2d(2, 8, 3, padding=1), nn.ReLU(),
+            nn.Conv2d(8, 16, 3, padding=1, stride=(1, 2)), nn.ReLU(),
+            nn.Conv2d(16, 16, 3, padding=1, stride=2), nn.ReLU())
         self.glimpses = nn.Sequential(
-            nn.Conv2d(1, 8, 3, padding=1, stride=(1, 2)), nn.ReLU(),
+            nn.Conv2d(1, 8, 3, padding=1), nn.ReLU(),
             nn.Conv2d(8, 16, 3, padding=1, stride=2), nn.ReLU())
         self.drop = nn.Dropout(DROPPED)
-        self.hidden = nn.Linear(self.joined(torch.zeros(1, LAYOUT["features"])).shape[1], 64)
-        self.answer = nn.Linear(64, CLASSES)
+        self.hidden = nn.Linear(self.joined(torch.zeros(1, LAYOUT["features"])).shape[1], 96)
+        self.answer = nn.Linear(96, CLASSES)
 
     def joined(self, x):
         bed, at, bands = LAYOUT["bed"], LAYOUT["glimpses"], LAYOUT["bands"]
@@ -87,8 +86,6 @@ features, allowed = examples("train")
 weights = torch.from_numpy(numpy.fromfile(f"{FOLDER}/train.weights", numpy.float32))
 fit_features, fit_allowed = examples("fit")
 network = Network()
-# The mean of the last thousand steps or so (B. T. Polyak and A. B. Juditsky, SIAM J. Control and Optimization 30(4), 1992).
-mean = torch.optim.swa_utils.AveragedModel(network, multi_avg_fn=torch.optim.swa_utils.get_ema_multi_avg_fn(0.999))
 optimizer = torch.optim.AdamW(network.parameters(), lr=RATE, weight_decay=DECAY)
 schedule = torch.optim.lr_scheduler.OneCycleLR(optimizer, RATE, epochs=EPOCHS, steps_per_epoch=-(-len(features) // BATCH), pct_start=0.05)
 best = None
@@ -103,13 +100,12 @@ for epoch in range(EPOCHS):
         error.backward()
         optimizer.step()
         schedule.step()
-        mean.update_parameters(network)
-    mean.eval()
+    network.eval()
     with torch.no_grad():
-        now = loss(mean(fit_features.float() / scale), fit_allowed).mean().item()
+        now = loss(network(fit_features.float() / scale), fit_allowed).mean().item()
     print(f"epoch {epoch + 1}: loss {error.item():.3f}, on packages kept apart {now:.4f}", flush=True)
     if best is None or now < best[0]:
-        best = now, {name: value.clone() for name, value in mean.module.state_dict().items()}
+        best = now, {name: value.clone() for name, value in network.state_dict().items()}
 
 network.load_state_dict(best[1])
 network.eval()

@@ -1,6 +1,6 @@
 /**
  * Trains the model of kinds and writes src/core/kinds/weights.json and the tables of docs/detection.md:
- *   npm run train [-- --recordings 1800 --epochs 16]
+ *   npm run train [-- --recordings 1800 --epochs 14]
  * Needs Debian's apt-get, ffmpeg, unzip and python3 with venv, about 12 GB of disk and most of two hours the first time.
  */
 import { execFileSync, spawn } from 'node:child_process';
@@ -15,7 +15,7 @@ import { Chance } from './chance.ts';
 import { TRAINING, VALIDATION } from './packages.ts';
 import { load, unpacked } from './sounds.ts';
 
-const { values } = parseArgs({ options: { recordings: { type: 'string', default: '1800' }, epochs: { type: 'string', default: '16' }, part: { type: 'string' }, set: { type: 'string' } } });
+const { values } = parseArgs({ options: { recordings: { type: 'string', default: '1800' }, epochs: { type: 'string', default: '14' }, part: { type: 'string' }, set: { type: 'string' } } });
 const FOLDER = 'build/training/examples';
 /** How much an example of each class counts: the rare ones that hits are sought for more. */
 const CLASS_WEIGHTS = [1.5, 2, 1, 1, 1, 1, 1] as const;
