@@ -46,7 +46,7 @@ describe('checking the demo', () => {
   });
 
   it('says why a hit is there, with the signal and the line it crossed, and what it may be', async () => {
-    const undecided = page.locator('[data-hit][data-state="found"]').first();
+    const undecided = page.locator('[data-hit][data-state="found"]').filter({ hasText: 'flash' }).first();
     await undecided.locator('button').first().click();
     const panel = page.locator('[data-decision]');
     expect(await panel.textContent()).toMatch(/Flashes \d+/);

@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import type { HitKind } from '../montage/types.ts';
+import { LEAST_OVER } from '../signals/sound.ts';
 import type { Find } from './detector.ts';
-import { withoutSecondStrokes } from './onsets.ts';
+import { onsetThreshold, withoutSecondStrokes } from './onsets.ts';
 
 const blow = (t: number, strength = 0.5, kind: HitKind = 'impact', change: Partial<Find> = {}): Find => ({ t, kind, strength, confidence: 0.8, ...change });
 const times = (finds: readonly Find[]): number[] => withoutSecondStrokes(finds).map((find) => find.t);
@@ -26,4 +27,8 @@ describe('second strokes', () => {
     expect(times([blow(1, 0.5, 'kick'), blow(1.05, 0.5, 'hat')])).toEqual([1, 1.05]);
     expect(times([blow(1), blow(1.05, 0.5, 'shot', { faint: true }), blow(1.09)])).toEqual([1, 1.05, 1.09]);
   });
+});
+
+it('shows at no sensitivity what was not told apart', () => {
+  for (const kind of ['shot', 'impact', 'hat', 'note'] as const) expect(onsetThreshold(1, kind)).toBeGreaterThanOrEqual(LEAST_OVER);
 });
