@@ -1,7 +1,7 @@
 /** Examples of attacks: the analyser's own candidates in made-up recordings, each with what it may be called. */
 import { FEATURES } from '../../src/core/kinds/features.ts';
 import { overMeanAt } from '../../src/core/signals/over-mean.ts';
-import { SoundAnalyser } from '../../src/core/signals/sound.ts';
+import { SoundAnalyser, UNTOLD } from '../../src/core/signals/sound.ts';
 import { BARK_BANDS, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../../src/core/signals/types.ts';
 import { mixture, type Event } from './mixtures.ts';
 import { RATE, type Sound } from './sounds.ts';
@@ -16,8 +16,6 @@ export interface Examples {
 }
 
 export const FEATURE_SCALE = 80;
-
-const UNTOLD = new Uint8Array(SOUND_CLASSES.length);
 
 function analysed(samples: Float32Array, tell: (features: Float32Array, attack: number) => Uint8Array = () => UNTOLD): SoundSignals {
   const analyser = new SoundAnalyser(RATE, 0, tell);

@@ -103,7 +103,11 @@ function byUse(sounds: readonly Sound[]): ReadonlyMap<Sound['use'], readonly Sou
   const known = sorted.get(sounds);
   if (known) return known;
   const made = new Map<Sound['use'], Sound[]>();
-  for (const sound of sounds) made.set(sound.use, [...(made.get(sound.use) ?? []), sound]);
+  for (const sound of sounds) {
+    const alike = made.get(sound.use);
+    if (alike) alike.push(sound);
+    else made.set(sound.use, [sound]);
+  }
   sorted.set(sounds, made);
   return made;
 }

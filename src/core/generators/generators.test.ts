@@ -21,8 +21,7 @@ describe('generators', () => {
   it('stay within their amount and are finite for any settings', () => {
     fc.assert(fc.property(fc.constantFrom(...GENERATOR_KINDS), fc.double({ min: 0, max: 100, noNaN: true }), fc.integer({ min: 0, max: 500 }), fc.nat(), (kind, amount, age, seed) => {
       const value = valueAt({ base: 0, by: newGenerator(kind, amount, 0) }, moment(age, { seed }));
-      // A new generator's settings are rounded to hundredths.
-      expect(Math.abs(value)).toBeLessThanOrEqual(amount + 0.005 + 1e-9);
+      expect(Math.abs(value)).toBeLessThanOrEqual(amount + 1e-9);
     }));
   });
 

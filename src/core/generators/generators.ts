@@ -140,15 +140,17 @@ export function summed(param: Param, moment: Moment): number {
 
 /** A generator of each kind that does something visible at once, for a parameter with this span. */
 export function newGenerator(kind: GeneratorKind, span: number, base: number): Generator {
-  const amount = Math.round(span * 100) / 100;
+  // Down, so that no setting leaves what the parameter allows.
+  const hundredths = (value: number): number => Math.floor(value * 100 + 1e-8) / 100;
+  const amount = hundredths(span);
   switch (kind) {
     case 'noise': return { kind, amount, rate: 12, rough: 0.3 };
     case 'sine': return { kind, amount, rate: 6, phase: 0 };
-    case 'cadence': return { kind, values: [Math.round((base + amount) * 100) / 100, null], every: 1, once: false };
+    case 'cadence': return { kind, values: [hundredths(base + amount), null], every: 1, once: false };
     case 'hold': return { kind, amount, every: 2 };
     case 'pulses': return { kind, amount, rate: 6, length: 1, spread: 0.3 };
     case 'gate': return { kind, amount, period: 3, open: 1, chance: 50 };
     case 'spread': return { kind, amount };
-    case 'run': return { kind, values: [], from: base, to: Math.round((base + amount) * 100) / 100, glide: null };
+    case 'run': return { kind, values: [], from: base, to: hundredths(base + amount), glide: null };
   }
 }

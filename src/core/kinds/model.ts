@@ -133,7 +133,7 @@ export function network(packed: PackedNetwork): (features: Float32Array) => Floa
     for (let slot = 0; slot < SLOT_COUNT; slot++) planes.set(features.subarray(BED_AT, BED_AT + BARK_BANDS), BED_AT + slot * BARK_BANDS);
     glimpsed.set(features.subarray(GLIMPSES_AT, GLIMPSES_AT + GLIMPSE_BYTES));
     let at = 0;
-    const add = (values: ArrayLike<number> & { length: number }): void => {
+    const add = (values: ArrayLike<number>): void => {
       joined.set(values, at);
       at += values.length;
     };

@@ -88,7 +88,7 @@ const FLOOR = 0.5;
 const LATER = 6;
 /** Attacks that stand out less than this are not told apart: no sensitivity shows them. */
 export const LEAST_OVER = 0.3;
-const UNTOLD = new Uint8Array(SOUND_CLASSES.length);
+export const UNTOLD = new Uint8Array(SOUND_CLASSES.length);
 /** Attacks that wait to be told apart are fewer: no two lie within 20 ms. */
 const WAITING = 64;
 
