@@ -3,7 +3,7 @@ import hooks from 'eslint-plugin-react-hooks';
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
-  { ignores: ['dist', 'build', 'node_modules', 'src/core/formats/generated', '**/*.cjs'] },
+  { ignores: ['dist', 'build', 'node_modules', 'src/core/*/generated', '**/*.as.ts', '**/*.cjs'] },
   js.configs.recommended,
   ...tseslint.configs.strict,
   {

@@ -1,6 +1,7 @@
-// Compiles the JSON Schema to a plain validator: a strict content security policy forbids doing so in the page.
+// Compiles the JSON Schemas to plain validators (a strict content security policy forbids doing so in the page) and the kernels to WebAssembly.
 import Ajv from 'ajv';
 import standalone from 'ajv/dist/standalone/index.js';
+import asc from 'assemblyscript/asc';
 import { build } from 'esbuild';
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 
@@ -11,6 +12,28 @@ export async function generate() {
   for (const { schema } of schemas) ajv.addSchema(schema);
   await mkdir(new URL('generated/', folder), { recursive: true });
   for (const { name, schema } of schemas) await write(folder, name, standalone(ajv, ajv.getSchema(schema.$id)));
+  await kernels();
+}
+
+async function kernels() {
+  const folder = new URL('../src/core/simd/', import.meta.url);
+  const { error, stderr, binary } = await compile(await readFile(new URL('kernels.as.ts', folder), 'utf8'));
+  if (error) throw new Error(`kernels.as.ts: ${stderr}`);
+  await mkdir(new URL('generated/', folder), { recursive: true });
+  await writeFile(new URL('generated/kernels.js', folder), `export default '${Buffer.from(binary).toString('base64')}';\n`);
+  await writeFile(new URL('generated/kernels.d.ts', folder), 'declare const base64: string;\nexport default base64;\n');
+}
+
+async function compile(source) {
+  const stderr = asc.createMemoryStream();
+  let binary = null;
+  const { error } = await asc.main(['kernels.ts', '--outFile', 'kernels.wasm', '-Ospeed', '--noAssert', '--runtime', 'stub', '--enable', 'simd'], {
+    stderr,
+    readFile: (name) => (name === 'kernels.ts' ? source : null),
+    writeFile: (name, contents) => { if (name === 'kernels.wasm') binary = contents; },
+    listFiles: () => [],
+  });
+  return { error, stderr: stderr.toString(), binary };
 }
 
 async function write(folder, name, code) {

@@ -7,6 +7,7 @@
 import { toByteArray } from 'base64-js';
 import { BARK_BANDS } from '../signals/types.ts';
 import { BED_AT, FEATURES, GLIMPSES_AT, SLOT_COUNT } from './features.ts';
+import { Arena } from '../simd/kernels.ts';
 import { GLIMPSE_BANDS, GLIMPSE_BYTES } from './glimpses.ts';
 import shipped from './weights.json' with { type: 'json' };
 
@@ -42,108 +43,94 @@ export interface PackedModel extends PackedNetwork {
   readonly temperature: number;
 }
 
-/** Planes of rows and columns, one after another. Doubles, since reading single floats costs a third more. */
-interface Planes {
-  readonly rows: number;
-  readonly columns: number;
-  readonly values: Float64Array;
-}
+/** Lanes of the kernels: outputs come in eights, the last few of which may be empty. */
+const LANES = 8;
+const padded = (outputs: number): number => Math.ceil(outputs / LANES) * LANES;
 
-type Step = (input: Planes) => Planes;
-
-const unpacked = ({ weights, scale }: PackedLayer): Float64Array => Float64Array.from(new Int8Array(toByteArray(weights).buffer), (value) => value * scale);
-
-/** The same memory is written at every call. Negative values become 0. */
-function convolution(layer: PackedConvolution, rows: number, columns: number): Step {
-  const { inputs, outputs, bias, stride: [down, across] } = layer as typeof layer & { stride: [number, number] };
-  const weights = unpacked(layer);
-  const wide = columns + 2;
-  const bordered = new Float64Array(inputs * (rows + 2) * wide);
-  const out = { rows: Math.ceil(rows / down), columns: Math.ceil(columns / across), values: new Float64Array(outputs * Math.ceil(rows / down) * Math.ceil(columns / across)) };
-  const size = out.rows * out.columns;
-  return ({ values }) => {
-    for (let i = 0; i < inputs; i++) {
-      for (let y = 0; y < rows; y++) bordered.set(values.subarray((i * rows + y) * columns, (i * rows + y + 1) * columns), (i * (rows + 2) + y + 1) * wide + 1);
-    }
-    const { values: written, rows: high, columns: broad } = out;
-    for (let o = 0, w = 0; o < outputs; o++) {
-      const first = o * size;
-      written.fill(bias[o]!, first, first + size);
-      for (let i = 0; i < inputs; i++, w += 9) {
-        const a = weights[w]!, b = weights[w + 1]!, c = weights[w + 2]!, d = weights[w + 3]!, e = weights[w + 4]!, f = weights[w + 5]!, g = weights[w + 6]!, h = weights[w + 7]!, k = weights[w + 8]!;
-        for (let y = 0, at = first; y < high; y++) {
-          let p = (i * (rows + 2) + y * down) * wide;
-          for (const end = at + broad; at < end; at++, p += across) {
-            const q = p + wide;
-            const r = q + wide;
-            written[at] = written[at]! + a * bordered[p]! + b * bordered[p + 1]! + c * bordered[p + 2]! + d * bordered[q]! + e * bordered[q + 1]! + f * bordered[q + 2]! + g * bordered[r]! + h * bordered[r + 1]! + k * bordered[r + 2]!;
-          }
-        }
-      }
-      for (let at = first; at < first + size; at++) if (written[at]! < 0) written[at] = 0;
-    }
-    return out;
-  };
-}
-
-function convolutions(layers: readonly PackedConvolution[], rows: number, columns: number): Step {
-  const steps: Step[] = [];
-  for (const layer of layers) {
-    steps.push(convolution(layer, rows, columns));
-    rows = Math.ceil(rows / layer.stride[0]!);
-    columns = Math.ceil(columns / layer.stride[1]!);
+/** Weights by input and output from those by output and input, `order(i)` being the place of input `i` here. */
+function turned({ inputs, outputs, scale, weights, bias }: PackedLayer, taps: number, arena: Arena, order: (i: number) => number = (i) => i): { weights: Float32Array; bias: Float32Array } {
+  const bytes = new Int8Array(toByteArray(weights).buffer);
+  const row = padded(outputs);
+  const out = arena.floats(taps * inputs * row);
+  for (let o = 0, at = 0; o < outputs; o++) {
+    for (let i = 0; i < inputs; i++) for (let tap = 0; tap < taps; tap++, at++) out[(tap * inputs + order(i)) * row + o] = bytes[at]! * scale;
   }
-  return (input) => steps.reduce((planes, step) => step(planes), input);
+  const biases = arena.floats(row);
+  biases.set(bias);
+  return { weights: out, bias: biases };
 }
 
-/** Four sums side by side, since one would wait for itself at every step. */
-function dense(layer: PackedLayer, last: boolean): (input: Float64Array) => Float64Array {
-  const { inputs, outputs, bias } = layer;
-  const weights = unpacked(layer);
-  const output = new Float64Array(outputs);
-  const even = inputs - (inputs % 4);
-  return (input) => {
-    for (let o = 0; o < outputs; o++) {
-      const row = o * inputs;
-      let [a, b, c, d] = [bias[o]!, 0, 0, 0];
-      for (let i = 0; i < even; i += 4) {
-        a += weights[row + i]! * input[i]!;
-        b += weights[row + i + 1]! * input[i + 1]!;
-        c += weights[row + i + 2]! * input[i + 2]!;
-        d += weights[row + i + 3]! * input[i + 3]!;
-      }
-      for (let i = even; i < inputs; i++) a += weights[row + i]! * input[i]!;
-      const sum = a + b + c + d;
-      output[o] = !last && sum < 0 ? 0 : sum;
-    }
-    return output;
-  };
+interface Convolutions {
+  /** Within a border of one. */
+  readonly input: Float32Array;
+  readonly output: Float32Array;
+  readonly outputs: number;
+  run(): void;
+}
+
+/** Layers one after another, from planes of this size, each pixel's channels side by side. */
+function convolutions(layers: readonly PackedConvolution[], rows: number, columns: number, arena: Arena): Convolutions {
+  const input = arena.floats((rows + 2) * (columns + 2) * layers[0]!.inputs);
+  let output = input;
+  const steps = layers.map((layer, depth) => {
+    const [from, high, wide] = [output, rows, columns];
+    const [down, across] = layer.stride as [number, number];
+    const { weights, bias } = turned(layer, 9, arena);
+    rows = Math.ceil(rows / down);
+    columns = Math.ceil(columns / across);
+    const border = depth + 1 < layers.length ? 1 : 0;
+    const to = (output = arena.floats((rows + 2 * border) * (columns + 2 * border) * layer.outputs));
+    return () => arena.kernels.convolve(from.byteOffset, high, wide, layer.inputs, weights.byteOffset, bias.byteOffset, to.byteOffset, layer.outputs, down, across, border);
+  });
+  return { input, output, outputs: layers.at(-1)!.outputs, run: () => steps.forEach((step) => step()) };
+}
+
+/** Puts plane `channel` of `channels` into an input of {@link convolutions}. */
+function place(values: Float32Array, rows: number, columns: number, input: Float32Array, channel: number, channels: number): void {
+  for (let y = 0, i = 0; y < rows; y++) {
+    for (let x = 0; x < columns; x++, i++) input[((y + 1) * (columns + 2) + x + 1) * channels + channel] = values[i]!;
+  }
 }
 
 /** Outputs of the network for the {@link FEATURES} of an attack, before they become probabilities; valid until the next call. */
-export function network(packed: PackedNetwork): (features: Float32Array) => Float64Array {
-  const spectrum = convolutions(packed.spectrum, SLOT_COUNT, BARK_BANDS);
-  const glimpses = convolutions(packed.glimpses, GLIMPSE_BYTES / GLIMPSE_BANDS, GLIMPSE_BANDS);
-  const layers = packed.dense.map((layer, depth) => dense(layer, depth + 1 === packed.dense.length));
-  const planes = new Float64Array(2 * BED_AT);
-  const glimpsed = new Float64Array(GLIMPSE_BYTES);
-  const joined = new Float64Array(packed.dense[0]!.inputs);
+export function network(packed: PackedNetwork): (features: Float32Array) => Float32Array {
+  const glimpseRows = GLIMPSE_BYTES / GLIMPSE_BANDS;
+  const all = [...packed.spectrum, ...packed.glimpses];
+  const most = Math.max(...all.map(({ outputs }) => outputs));
+  const arena = new Arena(4 * (9 * all.reduce((sum, { inputs, outputs }) => sum + (inputs + 1) * outputs, 0)
+    + packed.dense.reduce((sum, { inputs, outputs }) => sum + (2 * inputs + 2) * padded(outputs), 0)
+    + (all.length + 2) * most * (SLOT_COUNT + 2) * (BARK_BANDS + 2)));
+  const spectrum = convolutions(packed.spectrum, SLOT_COUNT, BARK_BANDS, arena);
+  const glimpses = convolutions(packed.glimpses, glimpseRows, GLIMPSE_BANDS, arena);
+  const joined = arena.floats(packed.dense[0]!.inputs);
+  // Training flattens plane after plane; here the channels of a pixel lie side by side.
+  const places = [spectrum, glimpses].flatMap(({ output, outputs }, k) => {
+    const base = k ? spectrum.output.length : 0;
+    return Array.from(output, (_, i) => base + (i % (output.length / outputs)) * outputs + Math.floor(i / (output.length / outputs)));
+  });
+  let values = joined;
+  const layers = packed.dense.map((layer, depth) => {
+    const from = values;
+    const { weights, bias } = turned(layer, 1, arena, depth ? undefined : (i) => places[i] ?? i);
+    const to = (values = arena.floats(padded(layer.outputs)));
+    const least = depth + 1 < packed.dense.length ? 0 : -Infinity;
+    return () => arena.kernels.connect(from.byteOffset, layer.inputs, weights.byteOffset, bias.byteOffset, to.byteOffset, padded(layer.outputs), least);
+  });
+  const answer = values.subarray(0, packed.dense.at(-1)!.outputs);
   return (features) => {
-    planes.set(features.subarray(0, BED_AT));
-    for (let slot = 0; slot < SLOT_COUNT; slot++) planes.set(features.subarray(BED_AT, BED_AT + BARK_BANDS), BED_AT + slot * BARK_BANDS);
-    glimpsed.set(features.subarray(GLIMPSES_AT, GLIMPSES_AT + GLIMPSE_BYTES));
+    place(features, SLOT_COUNT, BARK_BANDS, spectrum.input, 0, 2);
+    const bed = features.subarray(BED_AT, BED_AT + BARK_BANDS);
+    for (let slot = 0; slot < SLOT_COUNT; slot++) place(bed, 1, BARK_BANDS, spectrum.input.subarray(slot * (BARK_BANDS + 2) * 2), 1, 2);
+    place(features.subarray(GLIMPSES_AT), glimpseRows, GLIMPSE_BANDS, glimpses.input, 0, 1);
+    spectrum.run();
+    glimpses.run();
     let at = 0;
-    const add = (values: ArrayLike<number>): void => {
-      joined.set(values, at);
-      at += values.length;
-    };
-    add(spectrum({ rows: SLOT_COUNT, columns: BARK_BANDS, values: planes }).values);
-    add(glimpses({ rows: GLIMPSE_BYTES / GLIMPSE_BANDS, columns: GLIMPSE_BANDS, values: glimpsed }).values);
-    add(features.subarray(BED_AT, GLIMPSES_AT));
-    add(features.subarray(GLIMPSES_AT + GLIMPSE_BYTES, FEATURES));
-    let values: Float64Array = joined;
-    for (const layer of layers) values = layer(values);
-    return values;
+    for (const part of [spectrum.output, glimpses.output, features.subarray(BED_AT, GLIMPSES_AT), features.subarray(GLIMPSES_AT + GLIMPSE_BYTES, FEATURES)]) {
+      joined.set(part, at);
+      at += part.length;
+    }
+    for (const layer of layers) layer();
+    return answer;
   };
 }
 
