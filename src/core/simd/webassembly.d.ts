@@ -4,11 +4,10 @@ declare namespace WebAssembly {
     readonly buffer: ArrayBuffer;
     grow(pages: number): number;
   }
-  class Module {
-    constructor(bytes: Uint8Array);
-  }
-  class Instance {
+  type Module = object;
+  const Module: new (bytes: Uint8Array) => Module;
+  interface Instance {
     readonly exports: Record<string, unknown>;
-    constructor(module: Module, imports: object);
   }
+  const Instance: new (module: Module, imports: object) => Instance;
 }
