@@ -45,15 +45,16 @@ const bench = {
 
   async picture(url: string) {
     const about = await describeMedia({ url }, 'clip');
-    let frames = 0;
-    const decode = await timed(async () => {
+    const decoding = async (): Promise<void> => {
       const media = await openMedia({ url });
-      for await (const sample of new VideoSampleSink(media.video!).samples()) {
-        sample.close();
-        frames++;
-      }
-    });
-    const full = await timed(() => analyse({ url }, { name: 'clip', tracks: [], picture: true, duration: about.duration }, { progress: () => undefined }));
+      for await (const sample of new VideoSampleSink(media.video!).samples()) sample.close();
+    };
+    const analysing = (): Promise<unknown> => analyse({ url }, { name: 'clip', tracks: [], picture: true, duration: about.duration }, { progress: () => undefined });
+    // In turn, for the machine is now faster and now slower; the first round finds neither file nor code at hand.
+    const rounds: { decode: number; analyse: number }[] = [];
+    for (let round = 0; round < 8; round++) rounds.push({ decode: await timed(decoding), analyse: await timed(analysing) });
+    const { decode, analyse: full } = rounds.slice(1).sort((a, b) => a.analyse / a.decode - b.analyse / b.decode)[3]!;
+    const frames = about.video!.count;
     return { frames, seconds: about.duration, decode, analyse: full };
   },
 

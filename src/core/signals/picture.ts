@@ -1,4 +1,5 @@
 /** Streaming picture features on small luma frames. */
+import { Arena } from '../simd/kernels.ts';
 import { Keep } from './keep.ts';
 import type { PictureSignals } from './types.ts';
 
@@ -12,6 +13,8 @@ const BLOCKS = COLUMNS * ROWS;
 const BINS = 32;
 /** Pixels that the whole picture may have moved from one frame to the next. */
 const REACH = 14;
+/** Differences up to this are noise and half a pixel of shift: no movement. */
+const STILL = 12;
 /** Blocks to each side that count as one local movement. */
 const LOCAL = 2;
 
@@ -38,11 +41,15 @@ export class PictureAnalyser {
   private readonly motionX = new Keep(Float32Array);
   private readonly motionY = new Keep(Float32Array);
   private readonly after = new Keep(Float32Array);
-  private readonly last = new Uint8Array(PIXELS);
+  private readonly arena = new Arena(8 * PIXELS);
+  private readonly luma = this.arena.bytes(PIXELS);
+  private readonly last = this.arena.bytes(PIXELS);
+  private readonly strip = this.arena.sums(LUMA_WIDTH);
+  private readonly shifts = new Shifts(this.arena);
   /** Local movement of each block in the frame before, smoothed over its neighbours. */
   private moving = new Float64Array(BLOCKS);
-  private measures = new Measures();
-  private lastMeasures = new Measures();
+  private measures = new Measures(this.arena);
+  private lastMeasures = new Measures(this.arena);
   private lastDuration = 0;
 
   /** Goes on from where {@link state} was taken. */
@@ -51,7 +58,7 @@ export class PictureAnalyser {
     for (const name of KEPT) analyser[name].put(state[name] as never);
     analyser.last.set(state.last);
     analyser.moving.set(state.moving);
-    analyser.lastMeasures.take(state.last, state.last);
+    analyser.lastMeasures.take(analyser.last, analyser.last);
     analyser.lastDuration = state.lastDuration;
     return analyser;
   }
@@ -60,9 +67,10 @@ export class PictureAnalyser {
     return { ...this.finish(), last: this.last.slice(), moving: this.moving.slice() };
   }
 
-  /** `luma`: 160x90 full-range values, rows top first; `t` and `duration` in source seconds. */
-  push(luma: Uint8Array, t: number, duration: number): void {
-    const { measures: now, lastMeasures: before } = this;
+  /** `frame`: 160x90 full-range values, rows top first; `t` and `duration` in source seconds. */
+  push(frame: Uint8Array, t: number, duration: number): void {
+    const { luma, measures: now, lastMeasures: before, shifts } = this;
+    luma.set(frame);
     now.take(luma, this.last);
     const first = this.times.length === 0;
     let rise = 0;
@@ -72,7 +80,7 @@ export class PictureAnalyser {
       rise = riseOf(now.blocks, before.blocks);
       for (let b = 0; b < BINS; b++) spread += Math.abs(now.bins[b]! - before.bins[b]!);
       const [x, y] = [this.shiftX, this.shiftY].map((list) => list.at(list.length - 1) * LUMA_HEIGHT) as [number, number];
-      shift = { x: common(now.top, now.bottom, before.top, before.bottom, x), y: common(now.left, now.right, before.left, before.right, y) };
+      shift = { x: shifts.common(now.top, now.bottom, before.top, before.bottom, x), y: shifts.common(now.left, now.right, before.left, before.right, y) };
     }
     this.times.push(t);
     this.mean.push(kept(now.sum / PIXELS / 255));
@@ -90,16 +98,19 @@ export class PictureAnalyser {
   /** What moved against the picture as a whole: where most, how much, and how much of the last frame's movement is left there. */
   private keepLocal(luma: Uint8Array, first: boolean, dx: number, dy: number): void {
     const raw = new Float64Array(BLOCKS);
-    if (!first) {
-      for (let y = 0; y < LUMA_HEIGHT; y += 2) {
-        const from = y - dy;
-        if (from < 0 || from >= LUMA_HEIGHT) continue;
-        const row = Math.floor(y / BLOCK) * COLUMNS;
-        for (let x = Math.max(0, dx) + ((Math.max(0, dx)) & 1); x < LUMA_WIDTH + Math.min(0, dx); x += 2) {
-          const gap = Math.abs(luma[y * LUMA_WIDTH + x]! - this.last[from * LUMA_WIDTH + x - dx]!);
-          // Noise and half a pixel of shift are no movement.
-          if (gap > 12) raw[row + Math.floor(x / BLOCK)]! += gap;
-        }
+    const { strip, last, arena: { kernels } } = this;
+    // Every second pixel of every second row, where both frames show it.
+    for (let row = 0; row < ROWS && !first; row++) {
+      const from = Math.max(row * BLOCK, dy + (dy & 1));
+      const rows = Math.min((row + 1) * BLOCK, LUMA_HEIGHT + dy) - from;
+      if (rows <= 0) continue;
+      const at = from * LUMA_WIDTH;
+      kernels.movement(luma.byteOffset + at, last.byteOffset + at - dy * LUMA_WIDTH - dx, LUMA_WIDTH, rows, LUMA_WIDTH, STILL, strip.byteOffset);
+      const end = Math.min(LUMA_WIDTH, LUMA_WIDTH + dx);
+      for (let column = 0, x = 0; column < COLUMNS; column++) {
+        let sum = 0;
+        for (const to = Math.min(end, x + BLOCK); x < to; x += 2) if (x >= dx) sum += strip[x]!;
+        raw[row * COLUMNS + column] = sum;
       }
     }
     const smooth = new Float64Array(BLOCKS);
@@ -162,7 +173,7 @@ export class PictureAnalyser {
 /** Sums of one frame: blocks, histogram, and profiles of its halves. */
 class Measures {
   readonly blocks = new Int32Array(BLOCKS);
-  readonly bins = new Int32Array(BINS);
+  readonly bins: Int32Array;
   /** Column sums of the upper and lower half, row sums of the left and right half. */
   readonly top = new Int32Array(LUMA_WIDTH);
   readonly bottom = new Int32Array(LUMA_WIDTH);
@@ -171,45 +182,38 @@ class Measures {
   sum = 0;
   /** Sum of absolute differences from the frame before. */
   change = 0;
+  private readonly strip: Uint16Array;
 
-  /** One pass for each sum: simple loops are compiled to what one loop for all is not. */
+  constructor(private readonly arena: Arena) {
+    this.strip = arena.sums(LUMA_WIDTH);
+    this.bins = arena.whole(BINS);
+  }
+
+  /** Both frames lie in the arena. */
   take(luma: Uint8Array, last: Uint8Array): void {
-    const { blocks, bins, top, bottom, left, right } = this;
-    blocks.fill(0);
-    bins.fill(0);
-    left.fill(0);
-    right.fill(0);
-    let sum = 0;
-    for (let y = 0, i = 0; y < LUMA_HEIGHT; y++) {
-      const row = Math.floor(y / BLOCK) * COLUMNS;
-      for (let column = 0; column < COLUMNS; column++) {
-        let block = 0;
-        for (const end = i + BLOCK; i < end; i++) block += luma[i]!;
-        blocks[row + column]! += block;
-        if (column < COLUMNS / 2) left[y]! += block;
-        else right[y]! += block;
-        sum += block;
+    const { blocks, bins, top, bottom, left, right, strip, arena: { kernels } } = this;
+    const half = LUMA_WIDTH / 2;
+    const columnSums = (row: number, rows: number): Uint16Array => {
+      kernels.columnSums(luma.byteOffset + row * LUMA_WIDTH, LUMA_WIDTH, rows, 1, LUMA_WIDTH, strip.byteOffset);
+      return strip;
+    };
+    top.set(columnSums(0, LUMA_HEIGHT / 2));
+    bottom.set(columnSums(LUMA_HEIGHT / 2, LUMA_HEIGHT / 2));
+    for (let row = 0, block = 0; row < LUMA_HEIGHT; row += BLOCK) {
+      columnSums(row, BLOCK);
+      for (let x = 0; x < LUMA_WIDTH; block++) {
+        let sum = 0;
+        for (const end = x + BLOCK; x < end; x++) sum += strip[x]!;
+        blocks[block] = sum;
       }
     }
-    let change = 0;
-    for (let i = 0; i < PIXELS; i++) {
-      const gap = luma[i]! - last[i]!;
-      change += gap < 0 ? -gap : gap;
+    this.sum = 0;
+    for (let y = 0, at = luma.byteOffset; y < LUMA_HEIGHT; y++, at += LUMA_WIDTH) {
+      this.sum += (left[y] = kernels.sumOf(at, half)) + (right[y] = kernels.sumOf(at + half, half));
     }
-    for (let i = 0; i < PIXELS; i++) bins[luma[i]! >> 3]!++;
-    columnSums(luma, 0, top);
-    columnSums(luma, PIXELS / 2, bottom);
-    this.sum = sum;
-    this.change = change;
-  }
-}
-
-/** Sums of the columns of half a frame, from its pixel `from` on. */
-function columnSums(luma: Uint8Array, from: number, into: Int32Array): void {
-  for (let x = 0; x < LUMA_WIDTH; x++) {
-    let sum = 0;
-    for (let i = from + x, end = from + PIXELS / 2; i < end; i += LUMA_WIDTH) sum += luma[i]!;
-    into[x] = sum;
+    bins.fill(0);
+    kernels.histogram(luma.byteOffset, PIXELS, bins.byteOffset);
+    this.change = kernels.difference(luma.byteOffset, last.byteOffset, PIXELS);
   }
 }
 
@@ -235,108 +239,115 @@ const UNWILLING = 1.02;
 /** How much cheaper it must be for both together. */
 const BETTER = 0.92;
 
-/**
- * The shift of the whole picture in pixels, to a fraction by a parabola: what both halves together fit
- * best, and neither refuses. An object that moves in one half leaves the other still.
- */
-function common(a: Int32Array, b: Int32Array, aBefore: Int32Array, bBefore: Int32Array, last: number): number {
-  const [one, other] = [shiftCosts(a, aBefore), shiftCosts(b, bBefore)];
-  const both = new Float64Array(2 * REACH + 1);
-  let best = REACH;
-  for (let k = 0; k < both.length; k++) both[k] = one[k]! + other[k]!;
-  for (let k = 0; k < both.length; k++) if (both[k]! < both[best]!) best = k;
-  if (both[best]! > both[REACH]! * BETTER || one[best]! > one[REACH]! * UNWILLING || other[best]! > other[REACH]! * UNWILLING) {
-    // In doubt a movement goes on.
-    const going = Math.max(0, Math.min(2 * REACH, Math.round(last) + REACH));
-    return both[going]! < both[REACH]! ? last : 0;
-  }
-  const [left, middle, right] = [both[best - 1] ?? Infinity, both[best]!, both[best + 1] ?? Infinity];
-  const bend = left + right - 2 * middle;
-  const part = Number.isFinite(bend) && bend > 0 ? (left - right) / (2 * bend) : 0;
-  return best - REACH + part;
-}
+/** How a frame as a whole moved out of the one before. */
+class Shifts {
+  private readonly slopes: Int32Array;
+  private readonly slopesBefore: Int32Array;
 
-/**
- * How badly each shift of a profile explains the next: mean absolute difference of its slopes, a
- * large one not counted in full, over the mean of all shifts. Slopes, so that a change of
- * brightness is no movement.
- */
-function shiftCosts(now: Int32Array, before: Int32Array): Float64Array {
-  const n = now.length;
-  const slopes = new Int32Array(n);
-  const slopesBefore = new Int32Array(n);
-  let usual = 1e-9;
-  for (let i = 1; i < n; i++) {
-    slopes[i] = now[i]! - now[i - 1]!;
-    const slope = before[i]! - before[i - 1]!;
-    slopesBefore[i] = slope;
-    usual += (slope < 0 ? -slope : slope) / n;
+  constructor(private readonly arena: Arena) {
+    this.slopes = arena.whole(LUMA_WIDTH);
+    this.slopesBefore = arena.whole(LUMA_WIDTH);
   }
-  // A whole number, so that all sums are.
-  const most = Math.ceil(usual * 3);
-  const costs = new Float64Array(2 * REACH + 1);
-  let mean = 1e-9;
-  for (let s = -REACH; s <= REACH; s++) {
-    let sum = 0;
-    const from = Math.max(1, 1 + s);
-    const to = Math.min(n, n + s);
-    for (let i = from; i < to; i++) {
-      const slope = (slopes[i]! - slopesBefore[i - s]!) | 0;
-      const gap = slope < 0 ? -slope | 0 : slope;
-      sum = (sum + (gap < most ? gap : most)) | 0;
+
+  /**
+   * The shift of the whole picture in pixels, to a fraction by a parabola: what both halves together fit
+   * best, and neither refuses. An object that moves in one half leaves the other still.
+   */
+  common(a: Int32Array, b: Int32Array, aBefore: Int32Array, bBefore: Int32Array, last: number): number {
+    const [one, other] = [this.costs(a, aBefore), this.costs(b, bBefore)];
+    const both = new Float64Array(2 * REACH + 1);
+    let best = REACH;
+    for (let k = 0; k < both.length; k++) both[k] = one[k]! + other[k]!;
+    for (let k = 0; k < both.length; k++) if (both[k]! < both[best]!) best = k;
+    if (both[best]! > both[REACH]! * BETTER || one[best]! > one[REACH]! * UNWILLING || other[best]! > other[REACH]! * UNWILLING) {
+      // In doubt a movement goes on.
+      const going = Math.max(0, Math.min(2 * REACH, Math.round(last) + REACH));
+      return both[going]! < both[REACH]! ? last : 0;
     }
-    costs[s + REACH] = sum / (to - from);
-    mean += costs[s + REACH]! / (2 * REACH + 1);
+    const [left, middle, right] = [both[best - 1] ?? Infinity, both[best]!, both[best + 1] ?? Infinity];
+    const bend = left + right - 2 * middle;
+    const part = Number.isFinite(bend) && bend > 0 ? (left - right) / (2 * bend) : 0;
+    return best - REACH + part;
   }
-  for (let k = 0; k < costs.length; k++) costs[k]! /= mean;
-  return costs;
-}
 
-/** Where the pixels lie that a row or column of boxes is averaged from: every second one. */
-interface Spots {
-  readonly size: number;
-  /** First of each box. */
-  readonly first: Int32Array;
-  readonly count: Int32Array;
-}
-
-function spotsOf(size: number, boxes: number): Spots {
-  const first = new Int32Array(boxes);
-  const count = new Int32Array(boxes);
-  for (let box = 0; box < boxes; box++) {
-    first[box] = Math.floor((box * size) / boxes);
-    count[box] = Math.ceil((Math.max(first[box]! + 1, Math.floor(((box + 1) * size) / boxes)) - first[box]!) / 2);
-  }
-  return { size, first, count };
-}
-let across = spotsOf(LUMA_WIDTH, LUMA_WIDTH);
-let down = spotsOf(LUMA_HEIGHT, LUMA_HEIGHT);
-
-/**
- * Box average of a luma plane to 160x90 full-range, taking every second pixel of every second row
- * (mean error 0.03 of a step, half the time).
- */
-export function shrinkLuma(y: Uint8Array, stride: number, width: number, height: number, fullRange: boolean, out: Uint8Array): void {
-  if (across.size !== width) across = spotsOf(width, LUMA_WIDTH);
-  if (down.size !== height) down = spotsOf(height, LUMA_HEIGHT);
-  const { first, count } = across;
-  const gain = fullRange ? 1 : 255 / 219;
-  const offset = fullRange ? 0 : 16;
-  for (let oy = 0, o = 0; oy < LUMA_HEIGHT; oy++) {
-    const rows = down.count[oy]!;
-    const top = down.first[oy]! * stride;
-    for (let ox = 0; ox < LUMA_WIDTH; ox++, o++) {
-      const columns = count[ox]!;
-      let sum = 0;
-      let at = top + first[ox]!;
-      if (columns === 3) {
-        // 960 pixels wide, the commonest of small copies: without an inner loop.
-        for (let row = 0; row < rows; row++, at += 2 * stride) sum += y[at]! + y[at + 2]! + y[at + 4]!;
-      } else {
-        for (let row = 0; row < rows; row++, at += 2 * stride) for (let i = at, end = at + 2 * columns; i < end; i += 2) sum += y[i]!;
-      }
-      const value = (sum / (rows * columns) - offset) * gain;
-      out[o] = value < 0 ? 0 : value > 255 ? 255 : value + 0.5;
+  /**
+   * How badly each shift of a profile explains the next: mean absolute difference of its slopes, a
+   * large one not counted in full, over the mean of all shifts. Slopes, so that a change of
+   * brightness is no movement.
+   */
+  private costs(now: Int32Array, before: Int32Array): Float64Array {
+    const { slopes, slopesBefore, arena: { kernels } } = this;
+    const n = now.length;
+    let usual = 1e-9;
+    for (let i = 1; i < n; i++) {
+      slopes[i] = now[i]! - now[i - 1]!;
+      const slope = before[i]! - before[i - 1]!;
+      slopesBefore[i] = slope;
+      usual += (slope < 0 ? -slope : slope) / n;
     }
+    const most = Math.ceil(usual * 3);
+    const costs = new Float64Array(2 * REACH + 1);
+    let mean = 1e-9;
+    for (let s = -REACH; s <= REACH; s++) {
+      const from = Math.max(1, 1 + s);
+      const to = Math.min(n, n + s);
+      costs[s + REACH] = kernels.gaps(slopes.byteOffset + 4 * from, slopesBefore.byteOffset + 4 * (from - s), to - from, most) / (to - from);
+      mean += costs[s + REACH]! / (2 * REACH + 1);
+    }
+    for (let k = 0; k < costs.length; k++) costs[k]! /= mean;
+    return costs;
+  }
+}
+
+/** Where each box of a row or column begins and ends, one after another. */
+const edges = (size: number, boxes: number): Int32Array => Int32Array.from({ length: 2 * boxes }, (_, i) => {
+  const from = Math.floor(((i >> 1) * size) / boxes);
+  return i & 1 ? Math.max(from + 1, Math.floor((((i >> 1) + 1) * size) / boxes)) : from;
+});
+
+/** Bytes past a plane that may be read, and sums past a row that may be written. */
+const MARGIN = 16;
+
+/** Box averages of luma planes of one size to 160x90 full-range, taking every second row, and every second column where boxes are wide. */
+export class Shrinker {
+  /** Two frames may be put here in turn, luma first: what lies here need not be copied. */
+  readonly frames: readonly [Uint8Array<ArrayBuffer>, Uint8Array<ArrayBuffer>];
+  /** For planes that lie elsewhere. */
+  private readonly copied: Uint8Array;
+  private readonly arena: Arena;
+  private readonly sums: Uint16Array;
+  private readonly line: Int32Array;
+  private readonly across: Int32Array;
+  private readonly down: Int32Array;
+  private readonly shares: Float32Array;
+  /** Every second column of boxes of four and more. */
+  private readonly step: number;
+  private readonly out: Uint8Array;
+
+  /** @param bytes of a whole frame */
+  constructor(readonly width: number, readonly height: number, bytes: number) {
+    this.arena = new Arena(2 * bytes + width * height + 2 * width + 8 * MARGIN + PIXELS + 16 * LUMA_WIDTH + 8 * LUMA_HEIGHT);
+    this.sums = this.arena.sums(width + MARGIN);
+    this.line = this.arena.whole(LUMA_WIDTH);
+    this.across = this.arena.whole(2 * LUMA_WIDTH);
+    this.down = this.arena.whole(2 * LUMA_HEIGHT);
+    this.across.set(edges(width, LUMA_WIDTH));
+    this.down.set(edges(height, LUMA_HEIGHT));
+    this.step = width < 4 * LUMA_WIDTH ? 1 : 2;
+    this.shares = this.arena.floats(LUMA_WIDTH);
+    this.shares.set(this.shares.map((_, u) => 1 / Math.ceil((this.across[2 * u + 1]! - this.across[2 * u]!) / this.step)));
+    this.out = this.arena.bytes(PIXELS);
+    this.frames = [this.arena.bytes(bytes), this.arena.bytes(bytes)];
+    this.copied = this.arena.bytes(width * height + MARGIN);
+  }
+
+  /** The small frame; valid until the next call. */
+  take(luma: Uint8Array, fullRange: boolean): Uint8Array {
+    const { arena: { kernels }, copied, width, height, across, shares, step, down, sums, line, out } = this;
+    const here = luma.buffer === copied.buffer;
+    if (!here) copied.set(luma.subarray(0, width * height));
+    const from = here ? luma : copied;
+    kernels.shrink(from.byteOffset, width, across.byteOffset, shares.byteOffset, step, LUMA_WIDTH, down.byteOffset, LUMA_HEIGHT, sums.byteOffset, line.byteOffset, out.byteOffset, fullRange ? 0 : 16, fullRange ? 1 : 255 / 219);
+    return out;
   }
 }

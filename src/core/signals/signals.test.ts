@@ -3,7 +3,7 @@ import { onsets } from '../detectors/onsets.ts';
 import { hash, signed } from '../random/hash.ts';
 import { analyseSound, bursts, noise, pictures, RATE, usual } from '../testkit/signals.ts';
 import { mixResampled } from './resample.ts';
-import { LUMA_HEIGHT, LUMA_WIDTH, PictureAnalyser, shrinkLuma } from './picture.ts';
+import { LUMA_HEIGHT, LUMA_WIDTH, PictureAnalyser, Shrinker } from './picture.ts';
 import { BARK_EDGES, filterbank, SoundAnalyser, WINDOW } from './sound.ts';
 import { BARK_BANDS, CHROMA_RATE } from './types.ts';
 
@@ -104,11 +104,24 @@ describe('picture', () => {
   });
 
   it('shrinks a limited-range plane to full-range means', () => {
-    const out = new Uint8Array(LUMA_WIDTH * LUMA_HEIGHT);
-    shrinkLuma(new Uint8Array(640 * 360).fill(235), 640, 640, 360, false, out);
-    expect(Math.min(...out)).toBe(255);
-    shrinkLuma(new Uint8Array(100 * 60).map((_, i) => (i % 100 < 50 ? 16 : 235)), 100, 100, 60, false, out);
-    expect([out[0], out[LUMA_WIDTH - 1]]).toEqual([0, 255]);
+    const small = (width: number, height: number, value: (x: number, y: number) => number): Uint8Array =>
+      new Shrinker(width, height, width * height).take(Uint8Array.from({ length: width * height }, (_, i) => value(i % width, Math.floor(i / width))), false);
+    expect(Math.min(...small(640, 360, () => 235))).toBe(255);
+    const halves = small(100, 60, (x) => (x < 50 ? 16 : 235));
+    expect([halves[0], halves[LUMA_WIDTH - 1]]).toEqual([0, 255]);
+    // 4000 rows in boxes of 44 or 45: slopes down and across stay what they are.
+    const slope = small(331, 4000, (x, y) => 16 + Math.floor((x / 331) * 100 + (y / 4000) * 100));
+    for (const [u, v] of [[0, 0], [159, 0], [80, 45], [3, 89], [159, 89]] as const) {
+      expect(Math.abs(slope[v * LUMA_WIDTH + u]! - (((u + 0.5) / 160 + (v + 0.5) / 90) * 100 - 0.5) * 255 / 219)).toBeLessThan(2);
+    }
+  });
+
+  it('takes planes that were put where it reads them, or lie elsewhere, alike', () => {
+    const shrinker = new Shrinker(322, 181, 322 * 181);
+    const plane = Uint8Array.from({ length: 322 * 181 }, (_, i) => (i * 7919) >> 4);
+    const copied = shrinker.take(plane, true).slice();
+    shrinker.frames[1].set(plane);
+    expect(shrinker.take(shrinker.frames[1], true)).toEqual(copied);
   });
 });
 

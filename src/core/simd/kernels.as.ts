@@ -4,7 +4,8 @@
 /**
  * A 3x3 convolution whose negative results become 0. Planes lie channel by channel within a pixel:
  * the input as [rows + 2][columns + 2][inputs] with a border of zeros, the weights as [9][inputs][outputs],
- * the output as [rows][columns][outputs] within `border` pixels to each side. `outputs` in eights.
+ * the output as [rows][columns][outputs] within `border` pixels to each side. `outputs` in eights; the output
+ * is at least four columns wide.
  */
 export function convolve(
   input: usize, rows: i32, columns: i32, inputs: i32, weights: usize, bias: usize,
@@ -16,46 +17,199 @@ export function convolve(
   const line = (columns + 2) * pixel;
   const answer = outputs << 2;
   const written = (broad + 2 * border) * answer;
+  const step = across * pixel;
   for (let o = 0; o < outputs; o += 8) {
     const first = v128.load(bias + (o << 2));
     const second = v128.load(bias + (o << 2), 16);
     for (let y = 0; y < high; y++) {
-      for (let x = 0; x < broad; x++) {
-        let a = first;
-        let b = second;
+      // Four pixels at a time, for one sum would wait for itself; the last four may begin among those before.
+      for (let x = 0; x < broad; x += 4) {
+        const from = min<i32>(x, broad - 4);
+        let a = first, b = second, c = first, d = second, e = first, f = second, g = first, h = second;
         let w = weights + (o << 2);
         for (let r = 0; r < 3; r++) {
           // Three neighbouring pixels lie one after another.
-          let at = input + (y * down + r) * line + x * across * pixel;
+          let at = input + (y * down + r) * line + from * step;
           for (const end = at + 3 * pixel; at < end; at += 4) {
-            const value = v128.load32_splat(at);
-            a = f32x4.add(a, f32x4.mul(value, v128.load(w)));
-            b = f32x4.add(b, f32x4.mul(value, v128.load(w, 16)));
+            const low = v128.load(w);
+            const top = v128.load(w, 16);
+            let value = v128.load32_splat(at);
+            a = f32x4.add(a, f32x4.mul(value, low));
+            b = f32x4.add(b, f32x4.mul(value, top));
+            value = v128.load32_splat(at + step);
+            c = f32x4.add(c, f32x4.mul(value, low));
+            d = f32x4.add(d, f32x4.mul(value, top));
+            value = v128.load32_splat(at + 2 * step);
+            e = f32x4.add(e, f32x4.mul(value, low));
+            f = f32x4.add(f, f32x4.mul(value, top));
+            value = v128.load32_splat(at + 3 * step);
+            g = f32x4.add(g, f32x4.mul(value, low));
+            h = f32x4.add(h, f32x4.mul(value, top));
             w += answer;
           }
         }
-        const to = output + (y + border) * written + (x + border) * answer + (o << 2);
-        v128.store(to, f32x4.max(a, f32x4.splat(0)));
-        v128.store(to, f32x4.max(b, f32x4.splat(0)), 16);
+        const to = output + (y + border) * written + (from + border) * answer + (o << 2);
+        put(to, a, b);
+        put(to + answer, c, d);
+        put(to + 2 * answer, e, f);
+        put(to + 3 * answer, g, h);
       }
     }
   }
 }
 
-/** A dense layer: weights as [inputs][outputs], `outputs` in eights; `least` is 0 where negative results become 0. */
+// @ts-ignore: decorator
+@inline
+function put(to: usize, low: v128, top: v128): void {
+  v128.store(to, f32x4.max(low, f32x4.splat(0)));
+  v128.store(to, f32x4.max(top, f32x4.splat(0)), 16);
+}
+
+/** A dense layer: weights as [inputs][outputs], `outputs` in sixteens; `least` is 0 where negative results become 0. */
 export function connect(input: usize, inputs: i32, weights: usize, bias: usize, output: usize, outputs: i32, least: f32): void {
   const row = outputs << 2;
   const floor = f32x4.splat(least);
-  for (let o = 0; o < outputs; o += 8) {
+  for (let o = 0; o < outputs; o += 16) {
     let a = v128.load(bias + (o << 2));
     let b = v128.load(bias + (o << 2), 16);
+    let c = v128.load(bias + (o << 2), 32);
+    let d = v128.load(bias + (o << 2), 48);
     let w = weights + (o << 2);
     for (let i = 0; i < inputs; i++, w += row) {
       const value = v128.load32_splat(input + (i << 2));
       a = f32x4.add(a, f32x4.mul(value, v128.load(w)));
       b = f32x4.add(b, f32x4.mul(value, v128.load(w, 16)));
+      c = f32x4.add(c, f32x4.mul(value, v128.load(w, 32)));
+      d = f32x4.add(d, f32x4.mul(value, v128.load(w, 48)));
     }
     v128.store(output + (o << 2), f32x4.max(a, floor));
     v128.store(output + (o << 2), f32x4.max(b, floor), 16);
+    v128.store(output + (o << 2), f32x4.max(c, floor), 32);
+    v128.store(output + (o << 2), f32x4.max(d, floor), 48);
   }
+}
+
+/** Sums of the columns of every `step`th row of bytes, 16 bits each; columns in sixteens, and up to 257 rows. */
+export function columnSums(bytes: usize, stride: i32, rows: i32, step: i32, columns: i32, sums: usize): void {
+  for (let x = 0; x < columns; x += 16) {
+    let low = i16x8.splat(0);
+    let high = i16x8.splat(0);
+    let at = bytes + x;
+    for (let y = 0; y < rows; y += step, at += step * stride) {
+      const row = v128.load(at);
+      low = i16x8.add(low, i16x8.extend_low_i8x16_u(row));
+      high = i16x8.add(high, i16x8.extend_high_i8x16_u(row));
+    }
+    v128.store(sums + (x << 1), low);
+    v128.store(sums + (x << 1), high, 16);
+  }
+}
+
+/**
+ * Averages a plane of bytes, without gaps between its rows, in boxes: every `step`th column of every second row.
+ * `across` and `down` hold where each of the `wide` and `high` boxes begins and ends (32 bits each, two for a box),
+ * `shares` one over the columns taken of each; `wide` in sixteens. Up to 15 bytes past the plane are read; `sums`
+ * has room for 16 bits for each column and 32 bytes more, `line` for 32 bits for each box of a row.
+ */
+export function shrink(
+  bytes: usize, width: i32, across: usize, shares: usize, step: i32, wide: i32, down: usize, high: i32,
+  sums: usize, line: usize, output: usize, offset: f32, gain: f32,
+): void {
+  const base = f32x4.splat(0.5 - offset * gain);
+  for (let v = 0; v < high; v++) {
+    const top = load<i32>(down + (v << 3));
+    const rows = load<i32>(down + (v << 3), 4) - top;
+    columnSums(bytes + top * width, width, rows, 2, width, sums);
+    for (let u = 0; u < wide; u++) {
+      let at = sums + (load<i32>(across + (u << 3)) << 1);
+      const end = sums + (load<i32>(across + (u << 3), 4) << 1);
+      let sum = <i32>load<u16>(at);
+      if (end - at == 12 && step == 2) sum += <i32>load<u16>(at, 4) + <i32>load<u16>(at, 8);
+      else for (at += step << 1; at < end; at += step << 1) sum += load<u16>(at);
+      store<i32>(line + (u << 2), sum);
+    }
+    const share = f32x4.splat(gain / <f32>((rows + 1) >> 1));
+    for (let u = 0; u < wide; u += 16, output += 16) {
+      const at = u << 2;
+      v128.store(output, i8x16.narrow_i16x8_u(
+        i16x8.narrow_i32x4_s(averages(line + at, shares + at, share, base), averages(line + at + 16, shares + at + 16, share, base)),
+        i16x8.narrow_i32x4_s(averages(line + at + 32, shares + at + 32, share, base), averages(line + at + 48, shares + at + 48, share, base))));
+    }
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function averages(sums: usize, shares: usize, share: v128, base: v128): v128 {
+  return i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(f32x4.mul(f32x4.convert_i32x4_s(v128.load(sums)), v128.load(shares)), share), base));
+}
+
+function across4(v: v128): i32 {
+  return i32x4.extract_lane(v, 0) + i32x4.extract_lane(v, 1) + i32x4.extract_lane(v, 2) + i32x4.extract_lane(v, 3);
+}
+
+/** Sum of `count` bytes, in sixteens. */
+export function sumOf(bytes: usize, count: i32): i32 {
+  let sum = i32x4.splat(0);
+  for (const end = bytes + count; bytes < end; bytes += 16) {
+    sum = i32x4.add(sum, i32x4.extadd_pairwise_i16x8_u(i16x8.extadd_pairwise_i8x16_u(v128.load(bytes))));
+  }
+  return across4(sum);
+}
+
+/** Sum of the absolute differences of `count` bytes, in sixteens. */
+export function difference(one: usize, other: usize, count: i32): i32 {
+  let sum = i32x4.splat(0);
+  for (const end = one + count; one < end; one += 16, other += 16) {
+    const a = v128.load(one);
+    const b = v128.load(other);
+    const gap = i8x16.sub(i8x16.max_u(a, b), i8x16.min_u(a, b));
+    sum = i32x4.add(sum, i32x4.extadd_pairwise_i16x8_u(i16x8.extadd_pairwise_i8x16_u(gap)));
+  }
+  return across4(sum);
+}
+
+/** Adds how many of `count` bytes lie in each of 32 equal ranges to `bins`; `count` in fours. */
+export function histogram(bytes: usize, count: i32, bins: usize): void {
+  for (const end = bytes + count; bytes < end; bytes += 4) {
+    for (let k = 0; k < 4; k++) {
+      const bin = bins + ((<usize>load<u8>(bytes + k) >> 3) << 2);
+      store<i32>(bin, load<i32>(bin) + 1);
+    }
+  }
+}
+
+/**
+ * Sums of the columns of absolute differences above `least`, 16 bits each, over every second of the rows;
+ * columns in sixteens, and up to 257 rows taken.
+ */
+export function movement(one: usize, other: usize, stride: i32, rows: i32, columns: i32, least: i32, sums: usize): void {
+  const floor = i8x16.splat(<i8>least);
+  for (let x = 0; x < columns; x += 16) {
+    let low = i16x8.splat(0);
+    let high = i16x8.splat(0);
+    for (let y = 0; y < rows; y += 2) {
+      const a = v128.load(one + y * stride + x);
+      const b = v128.load(other + y * stride + x);
+      const gap = i8x16.sub(i8x16.max_u(a, b), i8x16.min_u(a, b));
+      const counted = v128.and(gap, i8x16.gt_u(gap, floor));
+      low = i16x8.add(low, i16x8.extend_low_i8x16_u(counted));
+      high = i16x8.add(high, i16x8.extend_high_i8x16_u(counted));
+    }
+    v128.store(sums + (x << 1), low);
+    v128.store(sums + (x << 1), high, 16);
+  }
+}
+
+/** Sum of the absolute differences of `count` whole numbers, each counted up to `most`. */
+export function gaps(one: usize, other: usize, count: i32, most: i32): i32 {
+  const limit = i32x4.splat(most);
+  let sums = i32x4.splat(0);
+  const end = one + (count << 2);
+  for (const even = one + ((count & ~3) << 2); one < even; one += 16, other += 16) {
+    sums = i32x4.add(sums, i32x4.min_s(i32x4.abs(i32x4.sub(v128.load(one), v128.load(other))), limit));
+  }
+  let sum = across4(sums);
+  for (; one < end; one += 4, other += 4) sum += min<i32>(abs<i32>(load<i32>(one) - load<i32>(other)), most);
+  return sum;
 }

@@ -7,30 +7,53 @@ export interface Kernels {
   readonly memory: WebAssembly.Memory;
   convolve(input: number, rows: number, columns: number, inputs: number, weights: number, bias: number, output: number, outputs: number, down: number, across: number, border: number): void;
   connect(input: number, inputs: number, weights: number, bias: number, output: number, outputs: number, least: number): void;
+  columnSums(bytes: number, stride: number, rows: number, step: number, columns: number, sums: number): void;
+  shrink(bytes: number, width: number, across: number, shares: number, step: number, wide: number, down: number, high: number, sums: number, line: number, output: number, offset: number, gain: number): void;
+  sumOf(bytes: number, count: number): number;
+  difference(one: number, other: number, count: number): number;
+  histogram(bytes: number, count: number, bins: number): void;
+  movement(one: number, other: number, stride: number, rows: number, columns: number, least: number, sums: number): void;
+  gaps(one: number, other: number, count: number, most: number): number;
 }
 
 const PAGE = 65536;
 let made: WebAssembly.Module | null = null;
 
-/** Kernels with a memory of their own, in which `floats(n)` sets zeros aside that stay where they are. */
+/** Kernels with a memory of their own, in which arrays of zeros are set aside that stay where they are. */
 export class Arena {
   readonly kernels: Kernels;
   private next = 0;
 
-  /** @param bytes of all that will be set aside */
+  /** @param bytes of all that will be set aside; half a page is added for what lies between */
   constructor(bytes: number) {
     made ??= new WebAssembly.Module(Uint8Array.from(toByteArray(compiled)));
     this.kernels = new WebAssembly.Instance(made, {}).exports as unknown as Kernels;
     // What the module itself keeps, if anything, lies in its first page.
     this.next = PAGE;
-    this.kernels.memory.grow(Math.ceil((this.next + bytes - this.kernels.memory.buffer.byteLength) / PAGE));
+    this.kernels.memory.grow(Math.ceil((PAGE * 1.5 + bytes - this.kernels.memory.buffer.byteLength) / PAGE));
   }
 
-  /** @throws RangeError when more is asked for than was announced */
-  floats(count: number): Float32Array {
-    const values = new Float32Array(this.kernels.memory.buffer, this.next, count);
-    // Lanes are read in sixteens of bytes.
-    this.next += Math.ceil(count / 4) * 16;
-    return values;
+  /** Lanes are read in sixteens of bytes. */
+  private aside(bytes: number): number {
+    const at = this.next;
+    this.next += Math.ceil(bytes / 16) * 16;
+    return at;
+  }
+
+  /** @throws RangeError, as the others do, when more is asked for than was announced */
+  floats(count: number): Float32Array<ArrayBuffer> {
+    return new Float32Array(this.kernels.memory.buffer, this.aside(count * 4), count);
+  }
+
+  whole(count: number): Int32Array<ArrayBuffer> {
+    return new Int32Array(this.kernels.memory.buffer, this.aside(count * 4), count);
+  }
+
+  sums(count: number): Uint16Array<ArrayBuffer> {
+    return new Uint16Array(this.kernels.memory.buffer, this.aside(count * 2), count);
+  }
+
+  bytes(count: number): Uint8Array<ArrayBuffer> {
+    return new Uint8Array(this.kernels.memory.buffer, this.aside(count), count);
   }
 }

@@ -1,6 +1,6 @@
 /** One pass over a source's sound tracks and picture, giving the signals that are kept. */
 import { VideoSampleSink, type VideoSample } from 'mediabunny';
-import { PictureAnalyser, shrinkLuma, LUMA_HEIGHT, LUMA_WIDTH, type PictureState } from '../../core/signals/picture.ts';
+import { PictureAnalyser, Shrinker, type PictureState } from '../../core/signals/picture.ts';
 import { SoundAnalyser, type SoundState } from '../../core/signals/sound.ts';
 import { SIGNALS_VERSION, type Signals } from '../../core/signals/types.ts';
 import { cancelled } from '../errors.ts';
@@ -135,21 +135,20 @@ async function analyseSound(
 }
 
 async function analysePicture(media: OpenMedia, analyser: PictureAnalyser, tell: (t: number) => void, notes: string[], signal?: AbortSignal): Promise<void> {
-  const luma = new Uint8Array(LUMA_WIDTH * LUMA_HEIGHT);
+  let shrinker = null as Shrinker | null;
   const after = analyser.lastTime;
   let last = Math.max(0, after);
   let count = 0;
   let asked = 0;
-  // While one frame is copied out, the next is asked for; two buffers take turns.
-  const buffers: (YuvFrame['data'] | undefined)[] = [undefined, undefined];
+  // While one frame is copied out, the next is asked for; two places take turns.
   let waiting: { sample: Pick<VideoSample, 'timestamp' | 'duration'>; frame: Promise<YuvFrame> } | null = null;
   const settle = async (): Promise<void> => {
     if (!waiting) return;
     const { sample: { timestamp, duration }, frame } = waiting;
     waiting = null;
     const { data, width, height, colour } = await frame;
-    shrinkLuma(data, width, width, height, colour.fullRange, luma);
-    analyser.push(luma, timestamp, duration);
+    if (shrinker?.width !== width || shrinker.height !== height) shrinker = new Shrinker(width, height, data.length);
+    analyser.push(shrinker.take(data, colour.fullRange), timestamp, duration);
     last = timestamp;
     if (++count % 8 === 0) tell(timestamp);
   };
@@ -159,12 +158,8 @@ async function analysePicture(media: OpenMedia, analyser: PictureAnalyser, tell:
         sample.close();
         continue;
       }
-      const slot = asked++ & 1;
       const { timestamp, duration } = sample;
-      const frame = takeFrame(sample, buffers[slot]).then((taken) => {
-        buffers[slot] = taken.data;
-        return taken;
-      });
+      const frame = takeFrame(sample, shrinker?.frames[asked++ & 1]);
       frame.catch(() => undefined);
       await settle();
       waiting = { sample: { timestamp, duration }, frame };

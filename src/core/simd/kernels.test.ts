@@ -1,0 +1,83 @@
+import { expect, it } from 'vitest';
+import { Arena } from './kernels.ts';
+
+// Each kernel against the plain loops that define it.
+let state = 1;
+const random = (): number => (state = (state * 16807) % 2147483647) / 2147483647;
+
+it.each([[1, 1, 8], [1, 2, 16], [2, 2, 8]])('convolves in steps of %i and %i to %i planes', (down, across, outputs) => {
+  const [rows, columns, inputs] = [7, 10, 3];
+  const arena = new Arena(1 << 16);
+  const input = arena.floats((rows + 2) * (columns + 2) * inputs);
+  for (let y = 1; y <= rows; y++) for (let x = 1; x <= columns; x++) for (let i = 0; i < inputs; i++) input[(y * (columns + 2) + x) * inputs + i] = random() - 0.5;
+  const weights = arena.floats(9 * inputs * outputs).map(() => random() - 0.5);
+  const [kept, bias] = [arena.floats(weights.length), arena.floats(outputs)];
+  kept.set(weights);
+  bias.set(bias.map(() => random() - 0.5));
+  const [high, broad] = [Math.ceil(rows / down), Math.ceil(columns / across)];
+  const output = arena.floats((high + 2) * (broad + 2) * outputs);
+  arena.kernels.convolve(input.byteOffset, rows, columns, inputs, kept.byteOffset, bias.byteOffset, output.byteOffset, outputs, down, across, 1);
+  for (let y = -1; y <= high; y++) {
+    for (let x = -1; x <= broad; x++) {
+      for (let o = 0; o < outputs; o++) {
+        let sum = bias[o]!;
+        for (let tap = 0; tap < 9; tap++) {
+          for (let i = 0; i < inputs; i++) sum += (input[((y * down + Math.floor(tap / 3)) * (columns + 2) + x * across + (tap % 3)) * inputs + i] ?? 0) * weights[(tap * inputs + i) * outputs + o]!;
+        }
+        const border = y < 0 || x < 0 || y === high || x === broad;
+        expect(output[((y + 1) * (broad + 2) + x + 1) * outputs + o]).toBeCloseTo(border ? 0 : Math.max(0, sum), 5);
+      }
+    }
+  }
+});
+
+it('connects layers, with and without negative results', () => {
+  const arena = new Arena(1 << 12);
+  const [input, weights, bias, output] = [arena.floats(5), arena.floats(5 * 16), arena.floats(16), arena.floats(16)];
+  for (const values of [input, weights, bias]) values.set(values.map(() => random() - 0.5));
+  const sums = Array.from(bias, (b, o) => input.reduce((sum, value, i) => sum + value * weights[i * 16 + o]!, b));
+  for (const least of [0, -Infinity]) {
+    arena.kernels.connect(input.byteOffset, 5, weights.byteOffset, bias.byteOffset, output.byteOffset, 16, least);
+    sums.forEach((sum, o) => expect(output[o]).toBeCloseTo(Math.max(least, sum), 5));
+  }
+  expect(Math.min(...output)).toBeLessThan(0);
+});
+
+it('sums rows, columns and differences of bytes', () => {
+  const arena = new Arena(1 << 14);
+  const [rows, columns] = [6, 32];
+  const [one, other, sums] = [arena.bytes(rows * columns), arena.bytes(rows * columns), arena.sums(columns)];
+  for (const values of [one, other]) values.set(values.map(() => random() * 256));
+  arena.kernels.columnSums(one.byteOffset, columns, rows, 2, columns, sums.byteOffset);
+  sums.forEach((sum, x) => expect(sum).toBe(one[x]! + one[2 * columns + x]! + one[4 * columns + x]!));
+  expect(arena.kernels.sumOf(one.byteOffset, one.length)).toBe(one.reduce((a, b) => a + b, 0));
+  expect(arena.kernels.difference(one.byteOffset, other.byteOffset, one.length)).toBe(one.reduce((sum, value, i) => sum + Math.abs(value - other[i]!), 0));
+});
+
+it('counts bytes in ranges, and sums what moved by more than noise', () => {
+  const arena = new Arena(1 << 14);
+  const [rows, columns, least] = [5, 16, 12];
+  const [one, other, sums, bins] = [arena.bytes(rows * columns), arena.bytes(rows * columns), arena.sums(columns), arena.whole(32)];
+  for (const values of [one, other]) values.set(values.map(() => 100 + random() * 60));
+  [one[0], other[0]] = [255, 0];
+  arena.kernels.histogram(one.byteOffset, one.length, bins.byteOffset);
+  bins.forEach((count, bin) => expect(count).toBe(one.filter((value) => value >> 3 === bin).length));
+  arena.kernels.movement(one.byteOffset, other.byteOffset, columns, rows, columns, least, sums.byteOffset);
+  sums.forEach((sum, x) => expect(sum).toBe([0, 2, 4].reduce((all, y) => {
+    const gap = Math.abs(one[y * columns + x]! - other[y * columns + x]!);
+    return all + (gap > least ? gap : 0);
+  }, 0)));
+});
+
+it('adds up gaps, each to a limit, of any count', () => {
+  const arena = new Arena(1 << 12);
+  const [one, other] = [arena.whole(23), arena.whole(23)];
+  for (const values of [one, other]) values.set(values.map(() => random() * 2000 - 1000));
+  for (const count of [0, 3, 4, 19, 22]) {
+    expect(arena.kernels.gaps(one.byteOffset + 4, other.byteOffset, count, 700)).toBe(Array.from({ length: count }, (_, i) => Math.min(700, Math.abs(one[i + 1]! - other[i]!))).reduce((a, b) => a + b, 0));
+  }
+});
+
+it('refuses more memory than was announced', () => {
+  expect(() => new Arena(100).floats(1 << 16)).toThrow(RangeError);
+});
