@@ -95,6 +95,10 @@ const stretch = (from: Float32Array, length: number, c: Chance): Float32Array =>
   return out;
 };
 
+/** Decibels of a game's sounds over what lies under them: in montages music is often the loudest. */
+const OVER_NOISE = [-10, 16] as const;
+const OVER_MUSIC = [-20, 12] as const;
+
 const DRUMS = ['kick', 'snare', 'hat'] as const;
 
 const sorted = new WeakMap<readonly Sound[], ReadonlyMap<Sound['use'], readonly Sound[]>>();
@@ -173,10 +177,33 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
     const made = kind !== 'voice' && c.yes(known.length < 3 ? 1 : { shot: 0.2, impact: 0.2, kick: 0.4, snare: 0.45, hat: 0.35, note: 1, other: 0.2, step: 0.15 }[kind]);
     return made ? synthesised(kind, c) : varied(c.pick(known).samples, c);
   };
-  /** Gain that puts the sound's first 250 ms this many decibels over the bed. */
-  const over = (samples: Float32Array, decibels: number): number => {
+  /** Gain that puts the sound's first 250 ms this many decibels over a bed of this power. */
+  const over = (samples: Float32Array, decibels: number, under: number): number => {
     const from = leadIn(samples);
-    return Math.sqrt(Math.max(power(bed), 1e-6) / power(samples, from, from + RATE / 4)) * 10 ** (decibels / 20);
+    return Math.sqrt(Math.max(under, 1e-6) / power(samples, from, from + RATE / 4)) * 10 ** (decibels / 20);
+  };
+  /** Shots, impacts and what is neither, so many of each and so loud. */
+  const game = (shots: number, impacts: number, under: number, [least, most]: readonly [number, number]): void => {
+    for (let at = c.between(0.2, 1.5); at < seconds - 0.5; at += c.yes(0.25) ? c.between(0.12, 0.35) : c.between(0.3, 1.4)) {
+      const draw = c.next();
+      const level = c.between(least, most);
+      if (draw < shots) {
+        const several = c.yes(0.08);
+        const shot = several ? varied(c.pick(of('burst')).samples, c) : single('shot');
+        const gain = over(shot, level, under);
+        const repeats = !several && c.yes(0.25) ? c.whole(2, 8) : 1;
+        const gap = c.between(0.06, 0.22);
+        for (let k = 0; k < repeats; k++) put(shot, at + k * gap, ['shot'], gain * c.between(0.8, 1.1), several);
+        at += (repeats - 1) * gap;
+      } else if (draw < shots + impacts) {
+        const hit = single('impact');
+        put(hit, at, ['impact'], over(hit, level, under));
+      } else {
+        const kind = c.pick(['other', 'step', 'step', 'voice', 'voice', 'other', 'tone'] as const);
+        const decoy = kind === 'tone' ? varied(c.pick(of('tone')).samples, c) : single(kind);
+        put(decoy, at, kind === 'tone' ? ['note', 'other'] : ['other'], over(decoy, level - 3, under));
+      }
+    }
   };
 
   const sort = c.next();
@@ -195,26 +222,8 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
       if (c.yes(0.85)) ambience();
       if (c.yes(0.15)) voices(1, c.between(-34, -22));
     } else voices(c.yes(0.75) ? c.whole(5, 14) : c.whole(1, 4), c.between(-34, -16));
-    const [shots, impacts] = hall ? [c.yes(0.3) ? 0.1 : 0, 0.5] : c.pick([[0.45, 0.08], [0.35, 0.2], [0.1, 0.4]] as const);
-    for (let at = c.between(0.2, 1.5); at < seconds - 0.5; at += c.yes(0.25) ? c.between(0.12, 0.35) : c.between(0.3, 1.4)) {
-      const draw = c.next();
-      if (draw < shots) {
-        const several = c.yes(0.08);
-        const shot = several ? varied(c.pick(of('burst')).samples, c) : single('shot');
-        const gain = over(shot, c.between(-10, 16));
-        const repeats = !several && c.yes(0.25) ? c.whole(2, 8) : 1;
-        const gap = c.between(0.06, 0.22);
-        for (let k = 0; k < repeats; k++) put(shot, at + k * gap, ['shot'], gain * c.between(0.8, 1.1), several);
-        at += (repeats - 1) * gap;
-      } else if (draw < shots + impacts) {
-        const hit = single('impact');
-        put(hit, at, ['impact'], over(hit, c.between(-10, 16)));
-      } else {
-        const kind = c.pick(['other', 'step', 'step', 'voice', 'voice', 'other', 'tone'] as const);
-        const decoy = kind === 'tone' ? varied(c.pick(of('tone')).samples, c) : single(kind);
-        put(decoy, at, kind === 'tone' ? ['note', 'other'] : ['other'], over(decoy, c.between(-14, 13)));
-      }
-    }
+    const [shots, impacts] = hall ? [c.yes(0.3) ? 0.1 : 0, 0.5] : c.pick([[0.5, 0.05], [0.4, 0.12], [0.15, 0.3]] as const);
+    game(shots, impacts, power(bed), under < 0.42 ? OVER_MUSIC : OVER_NOISE);
   } else if (sort < 0.84) {
     // Drums in bars, at times with notes, at times over music or a room.
     const under = c.next();
@@ -234,6 +243,12 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
       for (const kind of sounding) put(c.pick(kit[kind]), at + c.between(0, 0.004), [kind], gains[kind]! * accent * c.between(0.7, 1.1));
       if (melodic && c.yes(0.3)) put(resample(melodic.tone, 2 ** (c.whole(-12, 12) / 12)), at, ['note'], melodic.gain / Math.sqrt(power(melodic.tone, 0, RATE / 5)) / 4);
       at += (beat / 2) * (step % 2 ? 2 * (1 - swing) : 2 * swing) / (c.yes(0.03) ? 2 : 1);
+    }
+    if (c.yes(0.35)) {
+      // What a game adds to music whose every stroke is known.
+      const played = bed.slice();
+      for (const { at, samples } of events) for (let i = 0; i < samples.length && at + i < length; i++) played[at + i]! += samples[i]!;
+      game(0.4, 0.15, power(played), OVER_MUSIC);
     }
   } else if (sort < 0.92) {
     // Notes and chords.

@@ -23,6 +23,11 @@ DECAY = 0.05
 # Share of values left out at random, and noise on the features.
 DROPPED = 0.3
 NOISE = 0.1
+# How much of their running mean the weights keep at every step: means of late weights generalise better
+# (B. Polyak and A. Juditsky, "Acceleration of stochastic approximation by averaging", 1992).
+MEMORY = 0.999
+PLANES = [16, 32, 32]
+HIDDEN = 128
 
 
 class Network(nn.Module):
@@ -30,16 +35,18 @@ class Network(nn.Module):
 
     def __init__(self):
         super().__init__()
+        a, b, c = PLANES
         self.spectrum = nn.Sequential(
-            nn.Conv2d(2, 8, 3, padding=1), nn.ReLU(),
-            nn.Conv2d(8, 16, 3, padding=1, stride=(1, 2)), nn.ReLU(),
-            nn.Conv2d(16, 16, 3, padding=1, stride=2), nn.ReLU())
+            nn.Conv2d(2, a, 3, padding=1), nn.ReLU(),
+            nn.Conv2d(a, b, 3, padding=1, stride=(1, 2)), nn.ReLU(),
+            nn.Conv2d(b, c, 3, padding=1, stride=2), nn.ReLU())
         self.glimpses = nn.Sequential(
-            nn.Conv2d(1, 8, 3, padding=1), nn.ReLU(),
-            nn.Conv2d(8, 16, 3, padding=1, stride=2), nn.ReLU())
+            nn.Conv2d(1, a, 3, padding=1), nn.ReLU(),
+            nn.Conv2d(a, b, 3, padding=1, stride=(1, 2)), nn.ReLU(),
+            nn.Conv2d(b, c, 3, padding=1, stride=2), nn.ReLU())
         self.drop = nn.Dropout(DROPPED)
-        self.hidden = nn.Linear(self.joined(torch.zeros(1, LAYOUT["features"])).shape[1], 96)
-        self.answer = nn.Linear(96, CLASSES)
+        self.hidden = nn.Linear(self.joined(torch.zeros(1, LAYOUT["features"])).shape[1], HIDDEN)
+        self.answer = nn.Linear(HIDDEN, CLASSES)
 
     def joined(self, x):
         bed, at, bands = LAYOUT["bed"], LAYOUT["glimpses"], LAYOUT["bands"]
@@ -86,6 +93,7 @@ features, allowed = examples("train")
 weights = torch.from_numpy(numpy.fromfile(f"{FOLDER}/train.weights", numpy.float32))
 fit_features, fit_allowed = examples("fit")
 network = Network()
+mean = torch.optim.swa_utils.AveragedModel(network, multi_avg_fn=torch.optim.swa_utils.get_ema_multi_avg_fn(MEMORY))
 optimizer = torch.optim.AdamW(network.parameters(), lr=RATE, weight_decay=DECAY)
 schedule = torch.optim.lr_scheduler.OneCycleLR(optimizer, RATE, epochs=EPOCHS, steps_per_epoch=-(-len(features) // BATCH), pct_start=0.05)
 best = None
@@ -100,12 +108,13 @@ for epoch in range(EPOCHS):
         error.backward()
         optimizer.step()
         schedule.step()
-    network.eval()
+        mean.update_parameters(network)
+    mean.eval()
     with torch.no_grad():
-        now = loss(network(fit_features.float() / scale), fit_allowed).mean().item()
+        now = loss(mean(fit_features.float() / scale), fit_allowed).mean().item()
     print(f"epoch {epoch + 1}: loss {error.item():.3f}, on packages kept apart {now:.4f}", flush=True)
     if best is None or now < best[0]:
-        best = now, {name: value.clone() for name, value in network.state_dict().items()}
+        best = now, {name: value.clone() for name, value in mean.module.state_dict().items()}
 
 network.load_state_dict(best[1])
 network.eval()

@@ -7,7 +7,7 @@ import type { SoundClass } from '../../src/core/signals/types.ts';
 /** What a file is used as: a class, several shots in one file, a bed that other sounds lie over, or nothing. */
 export type Use = SoundClass | 'burst' | 'tone' | 'step' | 'voice' | 'music' | 'ambience' | null;
 
-interface Recipe {
+export interface Recipe {
   /** First match of the path wins. */
   readonly uses: readonly (readonly [RegExp, Use])[];
 }
@@ -96,6 +96,27 @@ export const TRAINING: Readonly<Record<string, Recipe>> = {
   'foobillardplus-data': { uses: [[/smack|bomb/, 'impact'], [/ooh|applause/, 'ambience'], [/ballinhole/, 'other']] },
   'openclonk-data': { uses: [[/Music/, 'music']] },
   'trackballs-data': { uses: [[/\.ogg/, 'music'], [/crash/, 'impact'], [/click|flag|pill|savepoint|switch|warning/, 'other'], [/./, null]] },
+  'btanks-data': { uses: [[/(city|country|forest|horror|space|swamp)\.ogg/, 'music'], [/cannon\d|\/shot\.|machinegunner-bullet|dispersion-bullet/, 'shot'], [/explosion|boomerang-hit/, 'impact'], [/man-steps/, 'step'], [/engine|helicopter|submarine/, 'ambience'], [/laugh|deadman|scream|cow/, 'voice'], [/taking-item|klaxon|select|change|move\.|return|respawn|disembark/, 'other'], [/./, null]] },
+  'meritous-data': { uses: [[/mons\d+shot/, 'shot'], [/enemyhit|shieldhit/, 'impact'], [/crystal|tone|teleport|circuit/, 'other'], [/./, null]] },
+  'freedroid-data': { uses: [[/Fire_Bullet/, 'shot'], [/Blast_Sound|InfluExplosion|Collision_Sound/, 'impact'], [/Cry/, 'voice'], [/Paradroid/, 'music'], [/WhiteNoise|Got_?(Hit|Into)/, null], [/./, 'other']] },
+  'wordwarvi-sound': { uses: [[/dtox|highscore|lucky|cornbread/, 'music'], [/burns|abducted|help|hohoho|ooof|spine|radar|bank_shot|scream|destiny|Source/, 'voice'], [/flak_gun|synthetic_gunshot|synthetic_laser/, 'shot'], [/stonebang|metalbang|bodyslam|explosion|clang|flak_hit|ground_smack|synthetic_bomb/, 'impact'], [/alarm/, 'other'], [/./, null]] },
+  'davegnukem-data': { uses: [[/laser\d?\.|singleshot|shoot_cg1/, 'shot'], [/explode|jump_landing/, 'impact'], [/cardflip|exit|jump|key|pickup|lightmag|wooeep/, 'other'], [/\.ogg/, 'music'], [/./, null]] },
+  'freeorion-data': { uses: [[/music/, 'music'], [/laser-blaster|missile-launch|fighters-launch/, 'shot'], [/multiple-pointfire|pulsed-fire/, 'burst'], [/explosion|missile-hit|missile-destruct/, 'impact'], [/phaser|fizzle|starlane/, null], [/./, 'other']] },
+  'gl-117-data': { uses: [[/cannon1/, 'shot'], [/explode1|hit1/, 'impact'], [/beep|click|chaff/, 'other'], [/plane/, 'ambience'], [/./, null]] },
+  knavalbattle: { uses: [[/player\d-shoot/, 'shot'], [/./, null]] },
+  'val-and-rick-data': { uses: [[/shot\.wav|blaster\.wav/, 'shot'], [/dest\.wav/, 'impact'], [/crystal/, 'other'], [/\.ogg/, 'music'], [/./, null]] },
+  spacezero: { uses: [[/bfire/, 'shot'], [/explos|crash/, 'impact'], [/music/, 'music'], [/./, null]] },
+  'etw-data': { uses: [[/crowd|fondo/, 'ambience'], [/shoot\d?\.|shot\.|pass\.|palo|crash|ground/, 'impact'], [/cannon/, 'shot'], [/fischio|bandierina|replay|freeze|glue/, 'other'], [/dog|ouch|letsgo|hallelujah/, 'voice'], [/./, null]] },
+  'crossfire-client': { uses: [[/Gun-5|sci_fi_gun/, 'shot'], [/Explosion|MetalCrash|fist|phit2/, 'impact'], [/step_/, 'step'], [/FloorTom/, 'kick'], [/Laugh|ouch|pain|Puke/, 'voice'], [/gong|chord|drip|blip|boink|click|Whoosh|swish|miss|magic|potion/i, 'other'], [/./, null]] },
+  'trophy-data': { uses: [[/shot\.|shoot\./, 'shot'], [/crash/, 'impact'], [/goody|menu|selector|light/, 'other'], [/background/, 'music'], [/engine/, 'ambience'], [/./, null]] },
+  ksirk: { uses: [[/cannon/, 'shot'], [/crash/, 'impact'], [/./, null]] },
+  'supertransball2-data': { uses: [[/shot/, 'shot'], [/explosion|enemyhit/, 'impact'], [/switch|takeball|start/, 'other'], [/thrust/, 'ambience'], [/./, null]] },
+  'madbomber-data': { uses: [[/explosion/, 'impact'], [/confirm|select|oneup|can-shake/, 'other'], [/./, null]] },
+  solarwolf: { uses: [[/shoot/, 'shot'], [/explode|boxhit|klank/, 'impact'], [/\.ogg/, 'music'], [/chime|select|delete|incorrect|spring|flop|level/, 'other'], [/./, null]] },
+  'open-invaders-data': { uses: [[/shoot/, 'shot'], [/destroy/, 'impact'], [/./, 'voice']] },
+  enemylines7: { uses: [[/projectile/, 'shot'], [/explosion/, 'impact'], [/./, null]] },
+  vectoroids: { uses: [[/bullet/, 'shot'], [/explode|ast\d/, 'impact'], [/extralife/, 'other'], [/./, null]] },
+  'searchandrescue-data': { uses: [[/crash|land_belly/, 'impact'], [/door|flap|flir|gear/, 'other'], [/engine|helicopter/, 'ambience'], [/./, null]] },
 };
 
 /** Whole packages that no training sound comes from. */

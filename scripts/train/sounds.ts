@@ -1,8 +1,9 @@
 /** Fetches the packages, unpacks them, and reads their sounds as mono at 44.1 kHz. */
-import { execFileSync } from 'node:child_process';
+import { execFile, execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import { useOf, type Use } from './packages.ts';
+import { promisify } from 'node:util';
+import { useOf, type Recipe, type Use } from './packages.ts';
 
 export const RATE = 44100;
 const ROOT = 'build/training';
@@ -29,13 +30,13 @@ function* files(folder: string): Generator<string> {
 export function unpacked(pack: string): string {
   const folder = join(ROOT, 'packages', pack);
   if (!existsSync(folder)) {
-    mkdirSync(folder, { recursive: true });
     const loads = join(ROOT, 'downloads');
-    mkdirSync(loads, { recursive: true });
+    for (const needed of [loads, join(ROOT, 'packages')]) mkdirSync(needed, { recursive: true });
     execFileSync('apt-get', ['download', '-q', pack], { cwd: loads, stdio: ['ignore', 'ignore', 'inherit'] });
     const deb = readdirSync(loads).find((name) => name.startsWith(`${pack}_`))!;
-    execFileSync('dpkg-deb', ['-x', join(loads, deb), folder]);
+    execFileSync('dpkg-deb', ['-x', join(loads, deb), `${folder}.part`]);
     rmSync(join(loads, deb));
+    renameSync(`${folder}.part`, folder);
   }
   for (const path of [...files(folder)]) {
     if (!/\.(pk3|wz|zip)$/.test(path)) continue;
@@ -91,27 +92,53 @@ export function resample(input: Float32Array, step: number): Float32Array {
   return out;
 }
 
-function decode(path: string, seconds: number): Float32Array {
-  const kept = `${path}.f32`;
-  if (!existsSync(kept)) {
-    let raw = Buffer.alloc(0);
-    try {
-      raw = execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-t', String(seconds), '-ac', '1', '-ar', String(RATE), '-f', 'f32le', '-'], { maxBuffer: 1 << 28, stdio: ['ignore', 'pipe', 'ignore'] });
-    } catch {
-      // What cannot be read counts as empty.
-    }
-    // Two processes decode side by side: what is there is whole.
-    writeFileSync(`${kept}.${process.pid}`, raw);
-    renameSync(`${kept}.${process.pid}`, kept);
+interface Usable {
+  readonly path: string;
+  readonly use: Use;
+  /** Read of it at most. */
+  readonly seconds: number;
+}
+
+/** Sounds of an unpacked package that are files of their own. */
+function* usable(folder: string, recipe: Recipe): Generator<Usable> {
+  let beds = 0;
+  let voices = 0;
+  for (const path of [...files(folder)].sort()) {
+    if (!/\.(ogg|wav|flac|mp3|opus|wv|oga)$/i.test(path) || statSync(path).size <= 500) continue;
+    const use = useOf(recipe, path.slice(folder.length));
+    // A few packages would outweigh all others.
+    if (!use || (use === 'music' && beds++ > 14) || (use === 'voice' && voices++ > 150)) continue;
+    yield { path, use, seconds: use === 'music' || use === 'ambience' ? BED : ONE_SHOT };
   }
-  const data = readFileSync(kept);
+}
+
+const DECODED = '.f32';
+const run = promisify(execFile);
+
+/** Fetches, unpacks and decodes; what was done before is not done again. */
+export async function prepare(packs: Readonly<Record<string, Recipe>>): Promise<void> {
+  const waiting = Object.entries(packs).flatMap(([pack, recipe]) => [...usable(unpacked(pack), recipe)]).filter(({ path }) => !existsSync(path + DECODED));
+  const decode = async (): Promise<void> => {
+    for (let next = waiting.pop(); next; next = waiting.pop()) {
+      const { path, seconds } = next;
+      const part = `${path}.part`;
+      // What cannot be read counts as empty.
+      await run('ffmpeg', ['-nostdin', '-v', 'error', '-y', '-i', path, '-t', String(seconds), '-ac', '1', '-ar', String(RATE), '-f', 'f32le', part]).catch(() => writeFileSync(part, ''));
+      renameSync(part, path + DECODED);
+    }
+  };
+  await Promise.all([decode(), decode(), decode()]);
+}
+
+function decoded(path: string): Float32Array {
+  const data = readFileSync(path + DECODED);
   return new Float32Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.length - (data.length % 4)));
 }
 
 const shortened = (samples: Float32Array): Float32Array => samples.slice(0, ONE_SHOT * RATE);
 
-/** Every usable sound of the packages. */
-export function load(packs: Parameters<typeof useOf>[0] extends infer R ? Readonly<Record<string, R>> : never): Sound[] {
+/** Every usable sound of packages that were prepared. */
+export function load(packs: Readonly<Record<string, Recipe>>): Sound[] {
   const found: Sound[] = [];
   for (const [pack, recipe] of Object.entries(packs)) {
     const folder = unpacked(pack);
@@ -122,23 +149,15 @@ export function load(packs: Parameters<typeof useOf>[0] extends infer R ? Readon
       for (const value of taken) most = Math.max(most, Math.abs(value));
       if (taken.length > RATE * 0.015 && most > 0.01) found.push({ use, pack, name, samples: taken });
     };
-    let beds = 0;
-    let voices = 0;
     for (const path of [...files(folder)].sort()) {
-      const inside = path.slice(folder.length);
       if (/\.pat$/.test(path)) {
         const { samples, rate } = patch(readFileSync(path));
-        add(basename(path), useOf(recipe, inside), () => shortened(resample(samples, rate / RATE)));
+        add(basename(path), useOf(recipe, path.slice(folder.length)), () => shortened(resample(samples, rate / RATE)));
       } else if (/\.sf2$/.test(path)) {
         for (const { name, samples, rate } of soundFont(readFileSync(path))) add(name, useOf(recipe, name), () => shortened(resample(samples, rate / RATE)));
-      } else if (/\.(ogg|wav|flac|mp3|opus|wv|oga)$/i.test(path) && statSync(path).size > 500) {
-        const use = useOf(recipe, inside);
-        // A few packages would outweigh all others.
-        if (use === 'music' && beds++ > 14) continue;
-        if (use === 'voice' && voices++ > 150) continue;
-        add(basename(path), use, () => decode(path, use === 'music' || use === 'ambience' ? BED : ONE_SHOT));
       }
     }
+    for (const { path, use } of usable(folder, recipe)) add(basename(path), use, () => decoded(path));
   }
   return found;
 }

@@ -1,7 +1,7 @@
 /**
  * Trains the model of kinds and writes src/core/kinds/weights.json and the tables of docs/detection.md:
- *   npm run train [-- --recordings 1800 --epochs 14]
- * Needs Debian's apt-get, ffmpeg, unzip and python3 with venv, about 12 GB of disk and most of two hours the first time.
+ *   npm run train [-- --recordings 1800 --epochs 10]
+ * Needs Debian's apt-get, ffmpeg, unzip and python3 with venv, about 16 GB of disk and of memory, and about an hour and a half the first time.
  */
 import { execFileSync, spawn } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
@@ -13,9 +13,9 @@ import { BARK_BANDS, SOUND_CLASSES } from '../../src/core/signals/types.ts';
 import { examples, FEATURE_SCALE, type Examples } from './examples.ts';
 import { Chance } from './chance.ts';
 import { TRAINING, VALIDATION } from './packages.ts';
-import { load, unpacked } from './sounds.ts';
+import { load, prepare } from './sounds.ts';
 
-const { values } = parseArgs({ options: { recordings: { type: 'string', default: '1800' }, epochs: { type: 'string', default: '14' }, part: { type: 'string' }, set: { type: 'string' } } });
+const { values } = parseArgs({ options: { recordings: { type: 'string', default: '1800' }, epochs: { type: 'string', default: '10' }, part: { type: 'string' }, set: { type: 'string' } } });
 const FOLDER = 'build/training/examples';
 /** How much an example of each class counts: the rare ones that hits are sought for more. */
 const CLASS_WEIGHTS = [1.5, 2, 1, 1, 1, 1, 1] as const;
@@ -107,18 +107,15 @@ export function judged(model: PackedModel, set: Examples): string {
 }
 
 if (values.part !== undefined) {
-  const packs = Object.entries(values.set === 'validation' ? VALIDATION : TRAINING);
-  // From both ends, so that each process finds the other's half decoded.
-  const set = Object.fromEntries(Number(values.part) % 2 ? packs.reverse() : packs);
-  const count = Number(values.recordings) / (values.set === 'validation' ? 20 : 2);
+  const count = Number(values.recordings) / (values.set === 'validation' ? 12 : 2);
   mkdirSync(FOLDER, { recursive: true });
-  const made = examples(load(set), count, (values.set === 'validation' ? 50 : 1) + Number(values.part), (share) => console.log(`${values.set} ${values.part}: ${(share * 100).toFixed(0)} %`));
+  const made = examples(load(values.set === 'validation' ? VALIDATION : TRAINING), count, (values.set === 'validation' ? 50 : 1) + Number(values.part), (share) => console.log(`${values.set} ${values.part}: ${(share * 100).toFixed(0)} %`));
   const file = path(values.set!, Number(values.part));
   writeFileSync(`${file}.features`, made.features);
   writeFileSync(`${file}.allowed`, made.allowed);
   writeFileSync(`${file}.strength`, Buffer.from(made.strength.buffer));
 } else {
-  for (const pack of Object.keys({ ...TRAINING, ...VALIDATION })) unpacked(pack);
+  await prepare({ ...TRAINING, ...VALIDATION });
   const made = await make('training', 2);
   // What is no hit, and what may be several things, outnumbers the rest.
   const training = subset(made, (i) => chance.next() < (made.allowed[i] === OTHER ? KEPT_OTHER : single(made.allowed[i]!) ? 1 : KEPT_SEVERAL));

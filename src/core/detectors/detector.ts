@@ -22,6 +22,8 @@ export interface Find {
 /** What one detector looks at: one sound track, or the picture. */
 export interface Kept {
   readonly sound?: SoundSignals;
+  /** Whether a person said that the sound is music. */
+  readonly music?: boolean;
   readonly picture?: PictureSignals;
   /** The beat grid as the person corrected it; without it, as it is tracked. */
   readonly grid?: BeatGrid | undefined;

@@ -58,8 +58,8 @@ export function gridOf(source: Listened, signals: Signals, sensitivity = 0.5): B
   return music ? editedGrid(music.sound, source.grid ?? PLAIN_GRID, sensitivity) : null;
 }
 
-const heard = (source: Listened, signals: Signals): { role: TrackRole; sound: SoundSignals }[] =>
-  Object.entries(signals.sounds).map(([track, sound]) => ({ role: trackRole(source, Number(track)), sound }));
+const heard = (source: Listened, signals: Signals): { role: TrackRole; music: boolean; sound: SoundSignals }[] =>
+  Object.entries(signals.sounds).map(([track, sound]) => ({ role: trackRole(source, Number(track)), music: source.tracks[Number(track)] === 'music', sound }));
 
 /** Found hits of one source, sound and picture fused, close repeats marked, in order of time. */
 export function findHits(source: Listened, signals: Signals, { sensitivity = {}, fusionWindow = FUSION_WINDOW, watches = [], examples = [] }: Asked = {}): Found {
@@ -76,13 +76,13 @@ export function findHits(source: Listened, signals: Signals, { sensitivity = {},
   const faint: Hit[] = [];
   // Beats and drops are of the music: they are not one moment with the strokes that fall on them.
   const apart: Hit[] = [];
-  for (const { role, sound } of heard(source, signals)) {
+  for (const { role, music, sound } of heard(source, signals)) {
     if (role === 'off' || role === 'voice') continue;
     const grid = role === 'music' ? editedGrid(sound, source.grid ?? PLAIN_GRID, asked('beat')) : undefined;
     for (const detector of SOUND_DETECTORS) {
       const musicOnly = 'musicOnly' in detector && detector.musicOnly;
       if (musicOnly && role !== 'music') continue;
-      for (const find of detector.find({ sound, grid }, asked)) (musicOnly ? apart : find.faint ? faint : moments).push(hit(detector.id, find, !musicOnly));
+      for (const find of detector.find({ sound, music, grid }, asked)) (musicOnly ? apart : find.faint ? faint : moments).push(hit(detector.id, find, !musicOnly));
     }
     for (const example of examples) {
       if (example.only !== null && example.only !== source.id) continue;

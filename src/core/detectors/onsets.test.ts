@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import type { HitKind } from '../montage/types.ts';
 import { LEAST_OVER } from '../signals/sound.ts';
+import { BARK_BANDS, CHROMA_RATE, SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
 import type { Find } from './detector.ts';
-import { onsetThreshold, withoutSecondStrokes } from './onsets.ts';
+import { onsets, onsetThreshold, withoutSecondStrokes } from './onsets.ts';
 
 const blow = (t: number, strength = 0.5, kind: HitKind = 'impact', change: Partial<Find> = {}): Find => ({ t, kind, strength, confidence: 0.8, ...change });
 const times = (finds: readonly Find[]): number[] => withoutSecondStrokes(finds).map((find) => find.t);
@@ -31,4 +32,18 @@ describe('second strokes', () => {
 
 it('shows at no sensitivity what was not told apart', () => {
   for (const kind of ['shot', 'impact', 'hat', 'note'] as const) expect(onsetThreshold(1, kind)).toBeGreaterThanOrEqual(LEAST_OVER);
+});
+
+it('finds no shots in what a person calls music, however much it sounds like them', () => {
+  const at = [1, 2.3, 3.1, 5.2, 6.9, 8.4];
+  const onset = new Float32Array(1000);
+  for (const t of at) onset[Math.round(t * 100)] = 30;
+  const sound: SoundSignals = {
+    rate: 100, start: 0, onset, peaks: new Uint8Array(1000), bands: new Uint8Array(1000 * BARK_BANDS), chroma: new Uint8Array(1000 / CHROMA_RATE * 12),
+    attacks: Float64Array.from(at), attackHops: Uint32Array.from(at, (t) => Math.round(t * 100)),
+    attackKinds: Uint8Array.from(at.flatMap(() => SOUND_CLASSES.map((name) => (name === 'shot' ? 255 : 0)))),
+  };
+  const kinds = (music: boolean): string[] => onsets.find({ sound, music }, () => 0.5).map(({ kind }) => kind);
+  expect(kinds(false)).toEqual(at.map(() => 'shot'));
+  expect(kinds(true).filter((kind) => kind === 'shot' || kind === 'impact')).toEqual([]);
 });

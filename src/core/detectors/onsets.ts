@@ -53,16 +53,16 @@ const OTHER = SOUND_CLASSES.indexOf('other');
 
 export const onsets: Detector = {
   id: 'onset',
-  version: 3,
+  version: 4,
   name: 'Onsets',
   doc: 'Sudden new energy in many bands at once, told apart by a small trained model: shots, impacts, drums, notes.',
   reference: 'S. Boeck and G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013; kinds: docs/detection.md',
   kinds: ['shot', 'impact', 'kick', 'snare', 'hat', 'note'],
-  find({ sound }, sensitivity) {
+  find({ sound, music: said = false }, sensitivity) {
     if (!sound) return [];
     const { onset, attacks, attackHops } = sound;
     const over = overMean(onset);
-    const probabilities = adapted(sound);
+    const probabilities = adapted(sound, said);
     const music = hasBeat(sound);
     const finds: Find[] = [];
     attackHops.forEach((hop, i) => {

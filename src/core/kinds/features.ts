@@ -5,7 +5,7 @@
  * how loud it stands in its surroundings.
  */
 import { BARK_BANDS, POWER, type SoundSignals } from '../signals/types.ts';
-import { GLIMPSE_BANDS, GLIMPSE_BYTES } from './glimpses.ts';
+import { FIRST_WHOLE, GLIMPSE_BANDS, GLIMPSE_BYTES } from './glimpses.ts';
 
 type Hops = readonly [from: number, to: number];
 
@@ -92,7 +92,7 @@ export function attackFeatures({ rate, start, onset, bands, attacks, attackHops 
   out[n++] = Math.log2(1 + busy / Math.max(1, seen)) / 4;
   out[n++] = within(most / 60 + 0.5, -1, 1);
   let top = 0;
-  for (let i = 2 * GLIMPSE_BANDS; i < GLIMPSE_BYTES; i++) top = Math.max(top, glimpses[i]!);
+  for (let i = FIRST_WHOLE * GLIMPSE_BANDS; i < GLIMPSE_BYTES; i++) top = Math.max(top, glimpses[i]!);
   for (let i = 0; i < GLIMPSE_BYTES; i++) out[n++] = within((glimpses[i]! - top) / 40 + 1, -0.3, 1.2);
   for (const [from, to] of CREST_SLOTS) {
     for (let r = 0; r < CREST_REGIONS.length; r++) {

@@ -32,13 +32,13 @@ describe('glimpses', () => {
 
   it('show a full-scale tone at its level from where it begins, and nothing before', () => {
     const at = RATE / 10;
-    const samples = Float32Array.from({ length: RATE / 5 }, (_, i) => (i < at ? 0 : Math.sin((2 * Math.PI * 1000 * i) / RATE)));
+    const samples = Float32Array.from({ length: RATE / 4 }, (_, i) => (i < at ? 0 : Math.sin((2 * Math.PI * 1000 * i) / RATE)));
     const out = new Uint8Array(GLIMPSE_BYTES);
     new Glimpses(RATE).take(samples, at, out, 0);
     const rows = Array.from({ length: GLIMPSE_BYTES / GLIMPSE_BANDS }, (_, k) => out.subarray(k * GLIMPSE_BANDS, (k + 1) * GLIMPSE_BANDS));
-    expect(Math.max(...rows[0]!)).toBe(0);
+    for (const before of rows.slice(0, 2)) expect(Math.max(...before)).toBe(0);
     // 861 to 1120 Hz; a Hann window's main lobe holds 1.5 times the power of its middle bin: 1.8 dB (F. J. Harris, Proc. IEEE 66(1), 1978).
-    for (const row of rows.slice(1)) {
+    for (const row of rows.slice(2)) {
       expect(Math.max(...row)).toBe(row[7]);
       expect(row[7]).toBeGreaterThan(117);
       expect(row[7]).toBeLessThan(123);

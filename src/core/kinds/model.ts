@@ -43,14 +43,14 @@ export interface PackedModel extends PackedNetwork {
   readonly temperature: number;
 }
 
-/** Lanes of the kernels: outputs come in eights, the last few of which may be empty. */
-const LANES = 8;
+/** Outputs of dense layers come in sixteens, the last few of which may be empty. */
+const LANES = 16;
 const padded = (outputs: number): number => Math.ceil(outputs / LANES) * LANES;
 
 /** Weights by input and output from those by output and input, `order(i)` being the place of input `i` here. */
 function turned({ inputs, outputs, scale, weights, bias }: PackedLayer, taps: number, arena: Arena, order: (i: number) => number = (i) => i): { weights: Float32Array; bias: Float32Array } {
   const bytes = new Int8Array(toByteArray(weights).buffer);
-  const row = padded(outputs);
+  const row = taps > 1 ? outputs : padded(outputs);
   const out = arena.floats(taps * inputs * row);
   for (let o = 0, at = 0; o < outputs; o++) {
     for (let i = 0; i < inputs; i++) for (let tap = 0; tap < taps; tap++, at++) out[(tap * inputs + order(i)) * row + o] = bytes[at]! * scale;

@@ -85,7 +85,7 @@ export interface SoundState extends Omit<SoundSignals, 'rate' | 'attackKinds'> {
 /** Flux below this is never a candidate, at any sensitivity. */
 const FLOOR = 0.5;
 /** Hops after a candidate that refinement and its glimpses need. */
-const LATER = 6;
+const LATER = 14;
 /** Attacks that stand out less than this are not told apart: no sensitivity shows them. */
 export const LEAST_OVER = 0.3;
 export const UNTOLD = new Uint8Array(SOUND_CLASSES.length);
@@ -309,7 +309,7 @@ export class SoundAnalyser {
     // To a 65536th of a second, a sample or less: much smaller once compressed.
     this.attacks.push(Math.round((this.start + at / this.sampleRate) * 65536) / 65536);
     this.attackHops.push(h);
-    this.glimpses.take(this.buffer.subarray(0, this.filled), at - this.base, this.glimpsed, ((this.attacks.length - 1) % WAITING) * GLIMPSE_BYTES);
+    if (overMeanAt(this.onset.view(), h) >= LEAST_OVER) this.glimpses.take(this.buffer.subarray(0, this.filled), at - this.base, this.glimpsed, ((this.attacks.length - 1) % WAITING) * GLIMPSE_BYTES);
   }
 
   /**
