@@ -119,7 +119,7 @@ function SourceRow({ source, state, analysed }: { source: Source; state: keyof t
           </select>
         </label>
       )}
-      {audio.map((track, i) => (audio.length > 1 || source.video) && (
+      {audio.map((track, i) => (
         <label key={i} className="mt-1 flex items-center gap-2 text-[12px] text-fog">
           <span className="min-w-0 grow truncate">{audio.length > 1 ? `Track ${i + 1}${track.name ? `, ${track.name}` : ''} holds` : 'Its sound holds'}</span>
           <select className="field py-0.5" aria-label={`What sound track ${i + 1} of ${source.name} holds`} disabled={!track.readable} value={trackRole(source, i)} onChange={(event) => setTrackRole(source, i, event.currentTarget.value as TrackRole)}>
