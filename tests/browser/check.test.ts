@@ -220,6 +220,21 @@ describe('analysis that is cut off', () => {
     await page.getByRole('button', { name: /Cancel/ }).first().click();
   });
 
+  it('lets a sound without a picture be a game\'s', async () => {
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/`);
+    await page.getByRole('button', { name: 'New montage', exact: true }).click();
+    await page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(at('demo/low-tide-signal.ogg'));
+    await told(page, /low-tide-signal\.ogg is in/);
+    const holds = page.getByLabel('What sound track 1 of low-tide-signal.ogg holds');
+    expect(await holds.inputValue()).toBe('music');
+    await holds.selectOption('game');
+    await page.getByText('Saved', { exact: true }).waitFor();
+    await page.reload();
+    await holds.waitFor();
+    expect(await holds.inputValue()).toBe('game');
+  });
+
   it('analyses a track that is taken in later, and none that holds a voice', async () => {
     const page = await bench.page();
     await page.goto(`${bench.origin}/`);

@@ -3,12 +3,13 @@
  * outputs of a classifier to new a priori probabilities", Neural Computation 14(1), 2002 (their EM procedure,
  * held back, since a recording may change its contents). What has no beat has no drums and notes, and little is
  * known beforehand of how many shots and impacts it has; what has one is expected to hold what the examples held,
- * but little that is no hit, and is not fitted, since its drums outnumber all that a game adds; what is said
- * to be music has no shots and impacts (common practice, no source).
+ * but little that is no hit, and is not fitted, since its drums outnumber all that a game adds; what recurs with
+ * the beat, and what is said to be music, is no shot or impact (common practice, no source).
  */
 import { hasBeat } from '../beats/track.ts';
 import { SOUND_CLASSES, type SoundClass, type SoundSignals } from '../signals/types.ts';
 import { trainedFrequencies } from './model.ts';
+import { recurring } from './recurring.ts';
 
 const CLASSES = SOUND_CLASSES.length;
 const ROUNDS = 9;
@@ -63,6 +64,22 @@ export function adapted(sound: SoundSignals, said = false): Float32Array {
     const sum = next.reduce((a, b) => a + b, 0);
     prior = next.map((v) => v / sum);
   }
+  if (music) withoutRecurring(sound, out);
   cache.set(sound, out);
   return out;
+}
+
+const BLOWS = ['shot', 'impact'].map((name) => SOUND_CLASSES.indexOf(name as SoundClass));
+/** From this probability of being a shot or an impact on, an attack may be one of those that recur. */
+const LIKELY = 0.3;
+
+/** Takes the probability of being a shot or an impact from what recurs with the beat. */
+function withoutRecurring(sound: SoundSignals, probabilities: Float32Array): void {
+  const blow = (i: number): number => BLOWS.reduce((sum, k) => sum + probabilities[i * CLASSES + k]!, 0);
+  for (const i of recurring(sound, (attack) => blow(attack) >= LIKELY)) {
+    const row = probabilities.subarray(i * CLASSES, (i + 1) * CLASSES);
+    for (const k of BLOWS) row[k] = 0;
+    const rest = row.reduce((a, b) => a + b, 0) + 1e-9;
+    for (let k = 0; k < CLASSES; k++) row[k] = row[k]! / rest;
+  }
 }
