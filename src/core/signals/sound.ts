@@ -86,6 +86,8 @@ export interface SoundState extends Omit<SoundSignals, 'rate' | 'attackKinds'> {
 const FLOOR = 0.5;
 /** Hops after a candidate that refinement and its glimpses need. */
 const LATER = 14;
+/** Hops before the last, itself half a window before the end, that give no attacks. */
+const END = 3;
 /** Attacks that stand out less than this are not told apart: no sensitivity shows them. */
 export const LEAST_OVER = 0.3;
 export const UNTOLD = new Uint8Array(SOUND_CLASSES.length);
@@ -375,7 +377,8 @@ export class SoundAnalyser {
     // Nothing is made up past the end: cutting off to silence would look like an attack.
     if (this.hop === 0) this.push(new Float32Array(WINDOW));
     const [attacks, kinds] = [this.attacks.length, this.kinds.length];
-    for (let h = Math.max(1, this.hop - LATER); h < this.hop; h++) this.consider(h);
+    // Nor is it a hit that a recording ends: what stops clicks, and codecs add some silence.
+    for (let h = Math.max(1, this.hop - LATER); h < this.hop - END; h++) this.consider(h);
     this.tellApart(Infinity);
     const signals: SoundSignals = {
       rate: HOPS_PER_SECOND, start: this.start, onset: this.onset.all(), peaks: this.peaks.all(), bands: this.bands.all(), chroma: this.chroma.all(),
