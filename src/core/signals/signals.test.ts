@@ -3,7 +3,8 @@ import { onsets } from '../detectors/onsets.ts';
 import { hash, signed } from '../random/hash.ts';
 import { analyseSound, bursts, noise, pictures, RATE, usual } from '../testkit/signals.ts';
 import { mixResampled } from './resample.ts';
-import { LUMA_HEIGHT, LUMA_WIDTH, PictureAnalyser, Shrinker } from './picture.ts';
+import { LUMA_HEIGHT, LUMA_WIDTH, PictureAnalyser } from './picture.ts';
+import { Shrinker } from './shrink.ts';
 import { BARK_EDGES, filterbank, SoundAnalyser, WINDOW } from './sound.ts';
 import { BARK_BANDS, CHROMA_RATE } from './types.ts';
 

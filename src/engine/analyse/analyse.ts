@@ -1,6 +1,7 @@
 /** One pass over a source's sound tracks and picture, giving the signals that are kept. */
 import { VideoSampleSink, type VideoSample } from 'mediabunny';
-import { PictureAnalyser, Shrinker, type PictureState } from '../../core/signals/picture.ts';
+import { PictureAnalyser, type PictureState } from '../../core/signals/picture.ts';
+import { Shrinker } from '../../core/signals/shrink.ts';
 import { SoundAnalyser, type SoundState } from '../../core/signals/sound.ts';
 import { SIGNALS_VERSION, type Signals } from '../../core/signals/types.ts';
 import { cancelled } from '../errors.ts';
