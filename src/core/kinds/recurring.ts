@@ -1,5 +1,6 @@
 /** What comes again, sounding alike, one, two, four or eight beats earlier or later is played, whatever it is like (common practice, no source). */
 import { beatGrid } from '../beats/track.ts';
+import { lowerBound } from '../hits/fusion.ts';
 import { BARK_BANDS, type SoundSignals } from '../signals/types.ts';
 
 /** Beats from a stroke to its like. */
@@ -13,11 +14,11 @@ const HEARD = 6;
 const BESIDE = 0.02;
 
 /** Beats from the first to each time, between them in proportion, before and after them as between the nearest two. */
-function phases(times: ArrayLike<number>, beats: readonly number[]): Float64Array {
+function phases(times: readonly number[], beats: readonly number[]): { t: number }[] {
   let next = 1;
-  return Float64Array.from(times, (t) => {
+  return times.map((t) => {
     while (next < beats.length - 1 && beats[next]! < t) next++;
-    return next - 1 + (t - beats[next - 1]!) / (beats[next]! - beats[next - 1]!);
+    return { t: next - 1 + (t - beats[next - 1]!) / (beats[next]! - beats[next - 1]!) };
   });
 }
 
@@ -40,18 +41,11 @@ export function recurring(sound: SoundSignals, asked: (attack: number) => boolea
   };
   /** Whether one like attack `n` lies at a phase. */
   const holds = (n: number, phase: number): boolean => {
-    let low = 0;
-    let high = at.length;
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if (at[middle]! < phase - BESIDE / beat) low = middle + 1;
-      else high = middle;
-    }
-    for (; low < at.length && at[low]! <= phase + BESIDE / beat; low++) if (alike(indices[n]!, indices[low]!)) return true;
+    for (let k = lowerBound(at, phase - BESIDE / beat); k < at.length && at[k]!.t <= phase + BESIDE / beat; k++) if (alike(indices[n]!, indices[k]!)) return true;
     return false;
   };
   indices.forEach((index, n) => {
-    const places = AWAY.flatMap((away) => [at[n]! - away, at[n]! + away]);
+    const places = AWAY.flatMap((away) => [at[n]!.t - away, at[n]!.t + away]);
     if (places.filter((phase) => holds(n, phase)).length >= LEAST) found.add(index);
   });
   return found;
