@@ -1,5 +1,5 @@
 /** Short spectra around an attack, aligned to where it begins: its click, and what follows within hundredths of a second. */
-import FFT from 'fft.js';
+import { spectrumOf } from '../signals/spectrum.ts';
 
 const WINDOW = 512;
 /** Seconds from the attack to the beginning of each window; the first two end before it. */
@@ -14,10 +14,7 @@ export const FIRST_WHOLE = BEGIN.indexOf(0) + 1;
 export const GLIMPSE_BYTES = BEGIN.length * GLIMPSE_BANDS;
 
 export class Glimpses {
-  private readonly fft = new FFT(WINDOW);
-  private readonly hann = Float64Array.from({ length: WINDOW }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / WINDOW));
-  private readonly input = new Float64Array(WINDOW);
-  private readonly spectrum = this.fft.createComplexArray() as number[];
+  private readonly spectrum = spectrumOf(WINDOW);
   private readonly edges: readonly number[];
 
   constructor(private readonly sampleRate: number) {
@@ -26,14 +23,12 @@ export class Glimpses {
 
   /** Writes the {@link GLIMPSE_BYTES} of an attack at `samples[at]` into `out` from `offset`; what lies outside `samples` is silence. */
   take(samples: Float32Array, at: number, out: Uint8Array, offset: number): void {
-    const { input, hann, spectrum, edges } = this;
+    const { edges, spectrum } = this;
     for (const begin of BEGIN) {
-      const from = at + Math.trunc(begin * this.sampleRate);
-      for (let i = 0; i < WINDOW; i++) input[i] = (samples[from + i] ?? 0) * hann[i]!;
-      this.fft.realTransform(spectrum, input as unknown as number[]);
+      spectrum.take(samples, at + Math.trunc(begin * this.sampleRate));
       for (let b = 0; b < GLIMPSE_BANDS; b++) {
         let power = 0;
-        for (let bin = edges[b]!; bin < edges[b + 1]!; bin++) power += spectrum[2 * bin]! ** 2 + spectrum[2 * bin + 1]! ** 2;
+        for (let bin = edges[b]!; bin < edges[b + 1]!; bin++) power += spectrum.powers[bin]!;
         out[offset++] = Math.max(0, Math.min(255, Math.round(10 * Math.log10(power / (WINDOW / 4) ** 2 + 1e-12) + 120)));
       }
     }

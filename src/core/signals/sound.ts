@@ -5,12 +5,12 @@
  * over three bands, difference to the hop 10 ms before (the paper's 200 frames a second with a
  * difference over two give the same lag; every second of its frames is left out).
  */
-import FFT from 'fft.js';
 import { attackFeatures, CONTEXT_AFTER, CREST_HOPS, CREST_REGIONS, CREST_STEP, FEATURES } from '../kinds/features.ts';
 import { GLIMPSE_BYTES, Glimpses } from '../kinds/glimpses.ts';
 import { kindBytes } from '../kinds/model.ts';
 import { Keep } from './keep.ts';
 import { overMeanAt } from './over-mean.ts';
+import { spectrumOf } from './spectrum.ts';
 import { BARK_BANDS, CHROMA_RATE, SOUND_CLASSES, type SoundSignals } from './types.ts';
 
 export const WINDOW = 2048;
@@ -99,11 +99,7 @@ const WAITING = 64;
  * Hop h is centred on sample round(h * sampleRate / 100).
  */
 export class SoundAnalyser {
-  private readonly fft = new FFT(WINDOW);
-  private readonly hann = new Float64Array(WINDOW);
-  private readonly input = new Float64Array(WINDOW);
-  private readonly spectrum = this.fft.createComplexArray() as number[];
-  private readonly magnitude = new Float64Array(WINDOW / 2);
+  private readonly spectrum = spectrumOf(WINDOW);
   private readonly bank: Filterbank;
   private readonly barkFirst: Int32Array;
   private readonly pitchOf: Int8Array;
@@ -134,7 +130,6 @@ export class SoundAnalyser {
   /** @param tell gives the probabilities 0-255 of the SOUND_CLASSES for an attack's features */
   constructor(private readonly sampleRate: number, private readonly start = 0, private readonly tell: (features: Float32Array, attack: number) => Uint8Array = kindBytes) {
     this.glimpses = new Glimpses(sampleRate);
-    for (let i = 0; i < WINDOW; i++) this.hann[i] = 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / WINDOW);
     this.bank = filterbank(sampleRate);
     this.history = [0, 1].map(() => new Float64Array(this.bank.bands));
     const bin = (hz: number): number => Math.min(WINDOW / 2, Math.max(1, Math.round((hz * WINDOW) / sampleRate)));
@@ -219,14 +214,8 @@ export class SoundAnalyser {
   private analyse(hop: number): void {
     const centre = this.centre(hop);
     const from = centre - WINDOW / 2 - this.base;
-    const { input, hann, buffer, magnitude, spectrum } = this;
-    for (let i = 0; i < WINDOW; i++) input[i] = buffer[from + i]! * hann[i]!;
-    this.fft.realTransform(spectrum, input as unknown as number[]);
-    for (let i = 1; i < this.used; i++) {
-      const re = spectrum[2 * i]!;
-      const im = spectrum[2 * i + 1]!;
-      magnitude[i] = Math.sqrt(re * re + im * im);
-    }
+    const { buffer } = this;
+    this.spectrum.take(buffer, from);
     // Rounded to a 32nd: finer than any threshold, and much smaller once compressed.
     this.onset.push(Math.round(this.flux(hop) * 32) / 32);
     this.keepBands(hop);
@@ -241,10 +230,11 @@ export class SoundAnalyser {
     const bands = this.history[hop & 1]!;
     const before = this.history[(hop + 1) & 1]!;
     const { first, length, weights, bands: count } = this.bank;
+    const { magnitudes } = this.spectrum;
     let w = 0;
     for (let b = 0; b < count; b++) {
       let sum = 0;
-      for (let bin = first[b]!, end = bin + length[b]!; bin < end; bin++) sum += this.magnitude[bin]! * weights[w++]!;
+      for (let bin = first[b]!, end = bin + length[b]!; bin < end; bin++) sum += magnitudes[bin]! * weights[w++]!;
       bands[b] = Math.log10(1 + sum);
     }
     if (hop < 1) return 0;
@@ -258,14 +248,14 @@ export class SoundAnalyser {
   }
 
   private keepBands(hop: number): void {
-    const { magnitude, powers, tops } = this;
+    const { powers, tops } = this;
     for (let b = 0; b < BARK_BANDS; b++) {
       const from = Math.min(this.barkFirst[b]!, this.used - 1);
       const to = Math.max(from + 1, Math.min(this.barkFirst[b + 1]!, this.used));
       let power = 0;
       let top = 0;
       for (let bin = from; bin < to; bin++) {
-        const one = magnitude[bin]! * magnitude[bin]!;
+        const one = this.spectrum.powers[bin]!;
         power += one;
         if (one > top) top = one;
       }
@@ -289,8 +279,8 @@ export class SoundAnalyser {
   }
 
   private keepChroma(hop: number): void {
-    const { pitch, pitchOf, magnitude } = this;
-    for (let i = 1; i < this.used; i++) if (pitchOf[i]! >= 0) pitch[pitchOf[i]!]! += magnitude[i]!;
+    const { pitch, pitchOf } = this;
+    for (let i = 1; i < this.used; i++) if (pitchOf[i]! >= 0) pitch[pitchOf[i]!]! += this.spectrum.magnitudes[i]!;
     if ((hop + 1) % (HOPS_PER_SECOND / CHROMA_RATE)) return;
     const most = Math.max(...pitch, 1e-6);
     for (let p = 0; p < 12; p++) this.chroma.push(Math.round((pitch[p]! / most) * 17) * 15);

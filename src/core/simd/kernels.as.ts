@@ -213,3 +213,134 @@ export function gaps(one: usize, other: usize, count: i32, most: i32): i32 {
   for (; one < end; one += 4, other += 4) sum += min<i32>(abs<i32>(load<i32>(one) - load<i32>(other)), most);
   return sum;
 }
+
+/**
+ * Powers and magnitudes of the first half of the spectrum of `2 * half` real samples times `window`; `half` is a power of 4
+ * from 16 on. A complex transform of half the length, in steps of four that sort themselves (Stockham; C. Van Loan,
+ * "Computational Frameworks for the Fast Fourier Transform", SIAM 1992, 1.7 and 4.3), taken apart as the even and odd samples'.
+ * `turns` holds cos and sin of 2 pi k / half, `half` of each, then of pi k / half. `work` has room for `4 * half + 8` floats.
+ */
+export function spectrum(samples: usize, window: usize, half: i32, turns: usize, work: usize, powers: usize, magnitudes: usize): void {
+  const plane = half << 2;
+  // Real and imaginary parts in planes of their own, with room for one repeated point.
+  let re = work;
+  let im = re + plane + 16;
+  let re2 = im + plane + 16;
+  let im2 = re2 + plane;
+  for (let i = 0; i < plane; i += 16) {
+    const one = f32x4.mul(v128.load(samples + (i << 1)), v128.load(window + (i << 1)));
+    const other = f32x4.mul(v128.load(samples + (i << 1), 16), v128.load(window + (i << 1), 16));
+    v128.store(re + i, v128.shuffle<f32>(one, other, 0, 2, 4, 6));
+    v128.store(im + i, v128.shuffle<f32>(one, other, 1, 3, 5, 7));
+  }
+  let flips = 0;
+  for (let length = half, stride = 1; length > 1; length >>= 2, stride <<= 2, flips++) {
+    if (stride == 1) firstStep(re, im, re2, im2, half, turns);
+    else laterStep(re, im, re2, im2, length, stride, turns, half);
+    let swap = re;
+    re = re2;
+    re2 = swap;
+    swap = im;
+    im = im2;
+    im2 = swap;
+  }
+  if (flips & 1) {
+    // Where there is room behind for the first point again.
+    memory.copy(re2, re, plane);
+    memory.copy(im2, im, plane);
+    re = re2;
+    im = im2;
+  }
+  store<f32>(re + plane, load<f32>(re));
+  store<f32>(im + plane, load<f32>(im));
+  const cos = turns + 2 * plane;
+  const sin = cos + plane;
+  const part = f32x4.splat(0.5);
+  for (let i = 0; i < plane; i += 16) {
+    const ar = v128.load(re + i);
+    const ai = v128.load(im + i);
+    const last = plane - i - 12;
+    let br = v128.load(re + last);
+    let bi = v128.load(im + last);
+    br = v128.shuffle<f32>(br, br, 3, 2, 1, 0);
+    bi = v128.shuffle<f32>(bi, bi, 3, 2, 1, 0);
+    const or = f32x4.mul(f32x4.sub(ar, br), part);
+    const oi = f32x4.mul(f32x4.add(ai, bi), part);
+    const c = v128.load(cos + i);
+    const s = v128.load(sin + i);
+    const x = f32x4.add(f32x4.mul(f32x4.add(ar, br), part), f32x4.sub(f32x4.mul(c, oi), f32x4.mul(s, or)));
+    const y = f32x4.sub(f32x4.mul(f32x4.sub(ai, bi), part), f32x4.add(f32x4.mul(c, or), f32x4.mul(s, oi)));
+    const power = f32x4.add(f32x4.mul(x, x), f32x4.mul(y, y));
+    v128.store(powers + i, power);
+    v128.store(magnitudes + i, f32x4.sqrt(power));
+  }
+}
+
+/** Four neighbouring butterflies at a time, whose results lie one after another. */
+function firstStep(re: usize, im: usize, re2: usize, im2: usize, half: i32, turns: usize): void {
+  const quarter = half; // bytes: a quarter of `half` floats
+  const plane = half << 2;
+  for (let p = 0; p < quarter; p += 16) {
+    const ar = v128.load(re + p), ai = v128.load(im + p);
+    const br = v128.load(re + quarter + p), bi = v128.load(im + quarter + p);
+    const cr = v128.load(re + 2 * quarter + p), ci = v128.load(im + 2 * quarter + p);
+    const dr = v128.load(re + 3 * quarter + p), di = v128.load(im + 3 * quarter + p);
+    const w1r = v128.load(turns + p), w1i = f32x4.neg(v128.load(turns + plane + p));
+    const w2r = f32x4.sub(f32x4.mul(w1r, w1r), f32x4.mul(w1i, w1i)), w2i = f32x4.mul(f32x4.add(w1r, w1r), w1i);
+    const w3r = f32x4.sub(f32x4.mul(w1r, w2r), f32x4.mul(w1i, w2i)), w3i = f32x4.add(f32x4.mul(w1r, w2i), f32x4.mul(w1i, w2r));
+    const sr = f32x4.add(ar, cr), si = f32x4.add(ai, ci), tr = f32x4.add(br, dr), ti = f32x4.add(bi, di);
+    const ur = f32x4.sub(ar, cr), ui = f32x4.sub(ai, ci), vr = f32x4.sub(br, dr), vi = f32x4.sub(bi, di);
+    const x1r = f32x4.add(ur, vi), x1i = f32x4.sub(ui, vr);
+    const x2r = f32x4.sub(sr, tr), x2i = f32x4.sub(si, ti);
+    const x3r = f32x4.sub(ur, vi), x3i = f32x4.add(ui, vr);
+    crossed(re2 + (p << 2), f32x4.add(sr, tr), f32x4.sub(f32x4.mul(w1r, x1r), f32x4.mul(w1i, x1i)), f32x4.sub(f32x4.mul(w2r, x2r), f32x4.mul(w2i, x2i)), f32x4.sub(f32x4.mul(w3r, x3r), f32x4.mul(w3i, x3i)));
+    crossed(im2 + (p << 2), f32x4.add(si, ti), f32x4.add(f32x4.mul(w1r, x1i), f32x4.mul(w1i, x1r)), f32x4.add(f32x4.mul(w2r, x2i), f32x4.mul(w2i, x2r)), f32x4.add(f32x4.mul(w3r, x3i), f32x4.mul(w3i, x3r)));
+  }
+}
+
+/** Writes four rows of four as columns. */
+// @ts-ignore: decorator
+@inline
+function crossed(to: usize, a: v128, b: v128, c: v128, d: v128): void {
+  const ab = v128.shuffle<f32>(a, b, 0, 4, 1, 5), cd = v128.shuffle<f32>(c, d, 0, 4, 1, 5);
+  const ab2 = v128.shuffle<f32>(a, b, 2, 6, 3, 7), cd2 = v128.shuffle<f32>(c, d, 2, 6, 3, 7);
+  v128.store(to, v128.shuffle<f32>(ab, cd, 0, 1, 4, 5));
+  v128.store(to, v128.shuffle<f32>(ab, cd, 2, 3, 6, 7), 16);
+  v128.store(to, v128.shuffle<f32>(ab2, cd2, 0, 1, 4, 5), 32);
+  v128.store(to, v128.shuffle<f32>(ab2, cd2, 2, 3, 6, 7), 48);
+}
+
+/** Butterflies of one turn, four at a time. */
+function laterStep(re: usize, im: usize, re2: usize, im2: usize, length: i32, stride: i32, turns: usize, half: i32): void {
+  const quarter = length >> 2;
+  const row = stride << 2;
+  const far = quarter * row;
+  const sines = turns + (half << 2);
+  for (let p = 0; p < quarter; p++) {
+    const turn = (p * stride) << 2;
+    const w1r = v128.load32_splat(turns + turn), w1i = f32x4.neg(v128.load32_splat(sines + turn));
+    const w2r = v128.load32_splat(turns + 2 * turn), w2i = f32x4.neg(v128.load32_splat(sines + 2 * turn));
+    const w3r = v128.load32_splat(turns + 3 * turn), w3i = f32x4.neg(v128.load32_splat(sines + 3 * turn));
+    let from = p * row;
+    let to = 4 * p * row;
+    for (const end = from + row; from < end; from += 16, to += 16) {
+      const ar = v128.load(re + from), ai = v128.load(im + from);
+      const br = v128.load(re + far + from), bi = v128.load(im + far + from);
+      const cr = v128.load(re + 2 * far + from), ci = v128.load(im + 2 * far + from);
+      const dr = v128.load(re + 3 * far + from), di = v128.load(im + 3 * far + from);
+      const sr = f32x4.add(ar, cr), si = f32x4.add(ai, ci), tr = f32x4.add(br, dr), ti = f32x4.add(bi, di);
+      const ur = f32x4.sub(ar, cr), ui = f32x4.sub(ai, ci), vr = f32x4.sub(br, dr), vi = f32x4.sub(bi, di);
+      const x1r = f32x4.add(ur, vi), x1i = f32x4.sub(ui, vr);
+      const x2r = f32x4.sub(sr, tr), x2i = f32x4.sub(si, ti);
+      const x3r = f32x4.sub(ur, vi), x3i = f32x4.add(ui, vr);
+      v128.store(re2 + to, f32x4.add(sr, tr));
+      v128.store(im2 + to, f32x4.add(si, ti));
+      v128.store(re2 + to + row, f32x4.sub(f32x4.mul(w1r, x1r), f32x4.mul(w1i, x1i)));
+      v128.store(im2 + to + row, f32x4.add(f32x4.mul(w1r, x1i), f32x4.mul(w1i, x1r)));
+      v128.store(re2 + to + 2 * row, f32x4.sub(f32x4.mul(w2r, x2r), f32x4.mul(w2i, x2i)));
+      v128.store(im2 + to + 2 * row, f32x4.add(f32x4.mul(w2r, x2i), f32x4.mul(w2i, x2r)));
+      v128.store(re2 + to + 3 * row, f32x4.sub(f32x4.mul(w3r, x3r), f32x4.mul(w3i, x3i)));
+      v128.store(im2 + to + 3 * row, f32x4.add(f32x4.mul(w3r, x3i), f32x4.mul(w3i, x3r)));
+    }
+  }
+}

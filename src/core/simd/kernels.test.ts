@@ -1,4 +1,5 @@
 import { expect, it } from 'vitest';
+import { spectrumOf } from '../signals/spectrum.ts';
 import { Arena } from './kernels.ts';
 
 // Each kernel against the plain loops that define it.
@@ -80,4 +81,43 @@ it('adds up gaps, each to a limit, of any count', () => {
 
 it('refuses more memory than was announced', () => {
   expect(() => new Arena(100).floats(1 << 16)).toThrow(RangeError);
+});
+
+it.each([32, 128, 512, 2048])('takes the spectrum of %i samples', (size) => {
+  const half = size / 2;
+  const samples = Float32Array.from({ length: size + 7 }, () => random() - 0.5);
+  const spectrum = spectrumOf(size);
+  spectrum.take(samples, 3);
+  // The definition of the discrete Fourier transform, in double precision.
+  const definition = (k: number): number => {
+    let [re, im] = [0, 0];
+    for (let n = 0; n < size; n++) {
+      const value = samples[3 + n]! * (0.5 - 0.5 * Math.cos((2 * Math.PI * n) / size));
+      re += value * Math.cos((2 * Math.PI * n * k) / size);
+      im -= value * Math.sin((2 * Math.PI * n * k) / size);
+    }
+    return Math.hypot(re, im);
+  };
+  for (let k = 0; k < half; k += size > 512 ? 7 : 1) {
+    expect(spectrum.magnitudes[k]).toBeCloseTo(definition(k), 4);
+    expect(spectrum.powers[k]).toBeCloseTo(spectrum.magnitudes[k]! ** 2, 3);
+  }
+});
+
+it('gives a full-scale sine a quarter of the window, and takes what lies outside as silence', () => {
+  const spectrum = spectrumOf(2048);
+  spectrum.take(Float32Array.from({ length: 2048 }, (_, i) => Math.sin((2 * Math.PI * 100 * i) / 2048)), 0);
+  expect(spectrum.magnitudes[100]).toBeCloseTo(512, 2);
+  expect(Math.max(...spectrum.magnitudes.filter((_, k) => Math.abs(k - 100) > 1))).toBeLessThan(512e-6);
+  const click = new Float32Array(100);
+  click[0] = 1;
+  for (const [from, place] of [[-1024, 1024], [-512, 512], [0, 0]] as const) {
+    spectrum.take(click, from);
+    // A single sample has the same magnitude in every bin: what the window lets through.
+    expect(spectrum.magnitudes[17]).toBeCloseTo(0.5 - 0.5 * Math.cos((2 * Math.PI * place) / 2048), 5);
+  }
+  for (const from of [-5000, 5000]) {
+    spectrum.take(click, from);
+    expect(spectrum.magnitudes.every((m) => m === 0)).toBe(true);
+  }
 });

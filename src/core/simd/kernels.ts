@@ -13,6 +13,7 @@ export interface Kernels {
   difference(one: number, other: number, count: number): number;
   histogram(bytes: number, count: number, bins: number): void;
   movement(one: number, other: number, stride: number, rows: number, columns: number, least: number, sums: number): void;
+  spectrum(samples: number, window: number, half: number, turns: number, work: number, powers: number, magnitudes: number): void;
   gaps(one: number, other: number, count: number, most: number): number;
 }
 

@@ -1,7 +1,0 @@
-declare module 'fft.js' {
-  export default class FFT {
-    constructor(size: number);
-    createComplexArray(): number[];
-    realTransform(out: number[], data: number[]): void;
-  }
-}
