@@ -31,7 +31,15 @@ describe('second strokes', () => {
 });
 
 it('shows at no sensitivity what was not told apart', () => {
-  for (const kind of ['shot', 'impact', 'hat', 'note'] as const) expect(onsetThreshold(1, kind)).toBeGreaterThanOrEqual(LEAST_OVER);
+  for (const kind of ['shot', 'impact', 'hat', 'note'] as const) for (const hit of [0, 0.5, 1]) expect(onsetThreshold(1, kind, hit)).toBeGreaterThanOrEqual(LEAST_OVER);
+});
+
+it('lets fainter ones through the likelier they are hits, but for drums and notes', () => {
+  expect(onsetThreshold(0.5, 'kick', 1)).toBe(3);
+  expect(onsetThreshold(0.5, 'kick', 0.1)).toBe(3);
+  expect(onsetThreshold(0.5, 'shot', 0.5)).toBeCloseTo(1.2, 6);
+  expect(onsetThreshold(0.5, 'impact', 0.9)).toBeCloseTo(0.66, 6);
+  expect(onsetThreshold(0, 'shot', 0.9)).toBeGreaterThan(onsetThreshold(0.5, 'shot', 0.9));
 });
 
 it('finds no shots in what a person calls music, however much it sounds like them', () => {

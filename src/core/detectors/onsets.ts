@@ -2,16 +2,24 @@ import { hasBeat } from '../beats/track.ts';
 import { adapted } from '../kinds/adapt.ts';
 import type { HitKind } from '../montage/types.ts';
 import { overMean } from '../signals/over-mean.ts';
+import { LEAST_OVER } from '../signals/sound.ts';
 import { SOUND_CLASSES, type SoundClass } from '../signals/types.ts';
 import type { Detector, Find } from './detector.ts';
 
 const LEAST_GAP = 0.03;
 
-/** Shots and impacts are told from the rest by their kind, so that fainter ones are let through. */
+/** Shots and impacts are told from the rest by their kind, so that fainter ones are let through, and still fainter ones that are hardly anything else. */
 const FAINTER = 0.4;
+const FAINTEST = 0.22;
+/** Probability of being a hit from which one is hardly anything else. */
+const SURE = 0.8;
 
-/** Flux over its local mean at sensitivity 0, 0.5 and 1: 12, 3 and 0.75 (a geometric scale), less for shots and impacts. */
-export const onsetThreshold = (sensitivity: number, kind: HitKind): number => 12 * (0.75 / 12) ** sensitivity * (kind === 'shot' || kind === 'impact' ? FAINTER : 1);
+/**
+ * Flux over its local mean at sensitivity 0, 0.5 and 1: 12, 3 and 0.75 (a geometric scale), less for shots and impacts.
+ * @param hit probability of being a hit
+ */
+export const onsetThreshold = (sensitivity: number, kind: HitKind, hit: number): number =>
+  Math.max(LEAST_OVER, 12 * (0.75 / 12) ** sensitivity * (kind === 'shot' || kind === 'impact' ? (hit >= SURE ? FAINTEST : FAINTER) : 1));
 
 /** Probability of being no hit that is still let through, at sensitivity 0, 0.5 and 1: 0.03, 0.5 and 1. */
 const mostOther = (sensitivity: number): number => (sensitivity > 0.5 ? sensitivity : 0.03 * (0.5 / 0.03) ** (2 * sensitivity));
@@ -71,7 +79,7 @@ export const onsets: Detector = {
       for (let k = 1; k < SOUND_CLASSES.length; k++) if (k !== OTHER && p[k]! > p[best]!) best = k;
       const kind = SOUND_CLASSES[best] as Exclude<SoundClass, 'other'>;
       const asked = sensitivity(kind);
-      if (over[hop]! < onsetThreshold(asked, kind)) return;
+      if (over[hop]! < onsetThreshold(asked, kind, 1 - p[OTHER]!)) return;
       const last = finds.at(-1);
       const t = attacks[i]!;
       // In music with a beat every stroke that stands out is one; elsewhere most of what is heard is no hit.
@@ -80,7 +88,7 @@ export const onsets: Detector = {
         t, kind, ...(none ? { faint: true } : {}), strength: Math.min(1, over[hop]! / FULL_STRENGTH), confidence: Math.max(1 - p[OTHER]!, music && PLAYED.has(kind) ? over[hop]! / (over[hop]! + 6) : 0),
         kinds: Object.fromEntries(SOUND_CLASSES.flatMap((name, k) => (name !== 'other' && p[k]! >= 0.02 ? [[name, Math.round(p[k]! * 1000) / 1000]] : []))),
       };
-      if (last && t - last.t < LEAST_GAP) {
+      if (last && t - last.t < LEAST_GAP && isBlow(last) === isBlow(find)) {
         // A hit before what is none, the stronger before the weaker.
         if (Boolean(find.faint) === Boolean(last.faint) ? find.strength > last.strength : last.faint) finds[finds.length - 1] = find;
       } else finds.push(find);

@@ -49,8 +49,9 @@ export function traceOf(hit: Hit, sounds: readonly SoundSignals[], picture: Pict
     const over = overMean(sound.onset);
     const from = Math.max(0, Math.round((t - AROUND - sound.start) * sound.rate));
     const part = over.subarray(from, from + 2 * AROUND * sound.rate);
-    const kind = (Object.entries(hit.kinds ?? {}) as [Hit['kind'], number][]).sort((a, b) => b[1] - a[1])[0]?.[0] ?? hit.kind;
-    return { name: 'new energy in the sound', times: [...part].map((_, i) => sound.start + (from + i) / sound.rate), values: [...part].map((v) => Math.max(0, v)), threshold: onsetThreshold(sensitivity(kind), kind) };
+    const kinds = (Object.entries(hit.kinds ?? {}) as [Hit['kind'], number][]).sort((a, b) => b[1] - a[1]);
+    const kind = kinds[0]?.[0] ?? hit.kind;
+    return { name: 'new energy in the sound', times: [...part].map((_, i) => sound.start + (from + i) / sound.rate), values: [...part].map((v) => Math.max(0, v)), threshold: onsetThreshold(sensitivity(kind), kind, kinds.reduce((sum, [, p]) => sum + p, 0)) };
   }
   if (!picture) return null;
   if (detector === 'flash') return cut('rise of brightness', picture.times, (i) => picture.rise[i]!, t, flashThreshold(sensitivity('flash')));

@@ -1,36 +1,37 @@
 /**
- * Probabilities fitted to the recording. Source: M. Saerens, P. Latinne and C. Decaestecker, "Adjusting the
- * outputs of a classifier to new a priori probabilities", Neural Computation 14(1), 2002 (their EM procedure,
- * held back, since a recording may change its contents). What has no beat has no drums and notes, and little is
- * known beforehand of how many shots and impacts it has; what has one is expected to hold what the examples held,
- * but little that is no hit, and is not fitted, since its drums outnumber all that a game adds; what recurs with
- * the beat, and what is said to be music, is no shot or impact (common practice, no source).
+ * Probabilities fitted to the recording. A game has mostly shots and a hall mostly impacts, so what is clearly one of
+ * the two says which it is: how many of them are shots has Jeffreys' prior, Beta(1/2, 1/2) (H. Jeffreys, "An invariant
+ * form for the prior probability in estimation problems", Proc. R. Soc. A 186, 1946), and the probabilities of an attack
+ * are means over what the recording leaves of it. What has no beat has no drums and notes; what has one is expected to
+ * hold what the examples held, but less that is no hit; what recurs with the beat, and what is said to be music, is no
+ * shot or impact (common practice, no source).
  */
 import { hasBeat } from '../beats/track.ts';
-import { SOUND_CLASSES, type SoundClass, type SoundSignals } from '../signals/types.ts';
+import { overMeanAt } from '../signals/over-mean.ts';
+import { SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
 import { trainedFrequencies } from './model.ts';
 import { recurring } from './recurring.ts';
 
 const CLASSES = SOUND_CLASSES.length;
-const ROUNDS = 9;
-/** Attacks that the expectation counts for. */
-const HELD_BACK = 30;
 /** Added to what was kept as a byte, since nothing is ruled out for certain. */
 const LEAST = 0.25;
-/** Share of what the recording says that is believed, as a power. */
-const TRUST = 0.15;
+/** Where there is no beat: how many attacks are expected to be shots or impacts. */
+const BLOWS_EXPECTED = 0.5;
+/** Flux over its mean from which an attack says what the recording holds. */
+const CLEAR = 3;
+/** Shares of shots among shots and impacts that are weighed against each other. */
+const SHARES = Array.from({ length: 25 }, (_, k) => (k + 0.5) / 25);
 /** How much rarer what is no hit is in music. */
-const OTHER_IN_MUSIC = 0.3;
+const OTHER_IN_MUSIC = 0.6;
 
-/** Frequencies expected before the recording was heard. */
-function expected(music: boolean, said: boolean): Float64Array {
-  const out = Float64Array.from(SOUND_CLASSES, (name: SoundClass, k) => {
+/** Frequencies expected before the recording was heard, as odds; of shots and impacts, what they have together where they are told apart by the recording. */
+function expected(music: boolean, said: boolean): number[] {
+  return SOUND_CLASSES.map((name, k) => {
     const blow = name === 'shot' || name === 'impact';
-    if (blow ? said : name !== 'other' && !music && !said) return 0;
-    return music ? trainedFrequencies[k]! * (name === 'other' ? OTHER_IN_MUSIC : 1) : 1;
+    if (said && blow) return 0;
+    if (music || said) return trainedFrequencies[k]! * (name === 'other' ? OTHER_IN_MUSIC : 1);
+    return blow ? BLOWS_EXPECTED : name === 'other' ? 1 - BLOWS_EXPECTED : 0;
   });
-  const sum = out.reduce((a, b) => a + b, 0);
-  return out.map((v) => v / sum);
 }
 
 const caches = { said: new WeakMap<SoundSignals, Float32Array>(), heard: new WeakMap<SoundSignals, Float32Array>() };
@@ -46,30 +47,54 @@ export function adapted(sound: SoundSignals, said = false): Float32Array {
   const { attackKinds } = sound;
   const count = attackKinds.length / CLASSES;
   const music = hasBeat(sound);
-  const start = expected(music, said);
-  let prior = start;
+  const prior = expected(music, said);
   const out = new Float32Array(attackKinds.length);
-  for (let round = 0; round < (music ? 1 : ROUNDS); round++) {
-    const sums = new Float64Array(CLASSES);
-    let told = 0;
-    for (let i = 0; i < count; i++) {
-      // What was not told apart says nothing.
-      if (!attackKinds.subarray(i * CLASSES, (i + 1) * CLASSES).some(Boolean)) continue;
-      told++;
-      let total = 1e-9;
-      for (let k = 0; k < CLASSES; k++) total += out[i * CLASSES + k] = ((attackKinds[i * CLASSES + k]! + LEAST) / 255) * (prior[k]! / trainedFrequencies[k]!);
-      for (let k = 0; k < CLASSES; k++) sums[k]! += out[i * CLASSES + k]! /= total;
-    }
-    const next = start.map((s, k) => ((sums[k]! + HELD_BACK * s) / (told + HELD_BACK)) ** TRUST * s ** (1 - TRUST));
-    const sum = next.reduce((a, b) => a + b, 0);
-    prior = next.map((v) => v / sum);
+  // What was not told apart stays nothing.
+  for (let i = 0; i < count; i++) {
+    if (!attackKinds.subarray(i * CLASSES, (i + 1) * CLASSES).some(Boolean)) continue;
+    for (let k = 0; k < CLASSES; k++) out[i * CLASSES + k] = ((attackKinds[i * CLASSES + k]! + LEAST) / 255) * (prior[k]! / trainedFrequencies[k]!);
   }
+  if (!music && !said) shared(sound, out);
+  else for (let i = 0; i < count; i++) normalise(out.subarray(i * CLASSES, (i + 1) * CLASSES));
   if (music) withoutRecurring(sound, out);
   cache.set(sound, out);
   return out;
 }
 
-const BLOWS = ['shot', 'impact'].map((name) => SOUND_CLASSES.indexOf(name as SoundClass));
+const SHOT = SOUND_CLASSES.indexOf('shot');
+const IMPACT = SOUND_CLASSES.indexOf('impact');
+const OTHER = SOUND_CLASSES.indexOf('other');
+
+function normalise(row: Float32Array): void {
+  const sum = row.reduce((a, b) => a + b, 1e-9);
+  for (let k = 0; k < row.length; k++) row[k]! /= sum;
+}
+
+/** From odds of shots and of impacts, each as if there were no others, to probabilities. */
+function shared(sound: SoundSignals, odds: Float32Array): void {
+  const rows = Array.from(sound.attacks, (_, i) => odds.subarray(i * CLASSES, (i + 1) * CLASSES));
+  const weights = SHARES.map((share) => -0.5 * Math.log(share * (1 - share)));
+  rows.forEach((row, i) => {
+    if (row[SHOT]! + row[IMPACT]! <= row[OTHER]! || overMeanAt(sound.onset, sound.attackHops[i]!) < CLEAR) return;
+    SHARES.forEach((share, n) => (weights[n]! += Math.log(row[SHOT]! * share + row[IMPACT]! * (1 - share) + row[OTHER]!)));
+  });
+  const most = Math.max(...weights);
+  const believed = weights.map((w) => Math.exp(w - most));
+  const all = believed.reduce((a, b) => a + b);
+  for (const row of rows) {
+    const means = new Float64Array(CLASSES);
+    SHARES.forEach((share, n) => {
+      const blows = row[SHOT]! * share + row[IMPACT]! * (1 - share);
+      const part = believed[n]! / all / (blows + row[OTHER]! + 1e-9);
+      means[SHOT]! += row[SHOT]! * share * part;
+      means[IMPACT]! += row[IMPACT]! * (1 - share) * part;
+      means[OTHER]! += row[OTHER]! * part;
+    });
+    row.set(means);
+  }
+}
+
+const BLOWS = [SHOT, IMPACT];
 /** From this probability of being a shot or an impact on, an attack may be one of those that recur. */
 const LIKELY = 0.3;
 
@@ -79,7 +104,6 @@ function withoutRecurring(sound: SoundSignals, probabilities: Float32Array): voi
   for (const i of recurring(sound, (attack) => blow(attack) >= LIKELY)) {
     const row = probabilities.subarray(i * CLASSES, (i + 1) * CLASSES);
     for (const k of BLOWS) row[k] = 0;
-    const rest = row.reduce((a, b) => a + b, 0) + 1e-9;
-    for (let k = 0; k < CLASSES; k++) row[k] = row[k]! / rest;
+    normalise(row);
   }
 }

@@ -1,0 +1,77 @@
+import { describe, expect, it } from 'vitest';
+import { BARK_BANDS, CHROMA_RATE, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../signals/types.ts';
+import { adapted } from './adapt.ts';
+import { trainedFrequencies } from './model.ts';
+
+type Said = Partial<Record<SoundClass, number>>;
+
+const HOPS = 3000;
+
+/** Attacks at uneven times, each with what the model says of it and how far it stands out. */
+function recording(attacks: readonly (Said & { readonly over?: number })[]): SoundSignals {
+  const at = attacks.map((_, i) => 0.5 + 0.61 * i + 0.17 * Math.sin(5 * i));
+  const onset = new Float32Array(HOPS);
+  at.forEach((t, i) => (onset[Math.round(t * 100)] = attacks[i]!.over ?? 20));
+  return {
+    rate: 100, start: 0, onset, peaks: new Uint8Array(HOPS), bands: new Uint8Array(HOPS * BARK_BANDS), chroma: new Uint8Array((HOPS / CHROMA_RATE) * 12),
+    attacks: Float64Array.from(at), attackHops: Uint32Array.from(at, (t) => Math.round(t * 100)),
+    attackKinds: Uint8Array.from(attacks.flatMap((said) => SOUND_CLASSES.map((name) => Math.round(255 * (said[name] ?? 0))))),
+  };
+}
+
+/** What the model says of an attack that is a shot or an impact with the same odds, once the frequencies it was trained with are taken off. */
+const even = (): Said => {
+  const [shot, impact] = ['shot', 'impact'].map((name) => trainedFrequencies[SOUND_CLASSES.indexOf(name as SoundClass)]!) as [number, number];
+  return { shot: shot / (shot + impact), impact: impact / (shot + impact) };
+};
+
+const of = (sound: SoundSignals, attack: number, name: SoundClass, said = false): number => adapted(sound, said)[attack * SOUND_CLASSES.length + SOUND_CLASSES.indexOf(name)]!;
+const repeated = (count: number, said: Said & { over?: number }): (Said & { over?: number })[] => Array.from({ length: count }, () => said);
+
+describe('what a recording holds', () => {
+  it.each([1, 2, 5, 20])('decides what may be a shot or an impact, after %i clear shots', (count) => {
+    // After n of one sort Jeffreys' prior gives (n + 1/2) / (n + 1) for the next (R. E. Krichevsky and V. K. Trofimov, IEEE Trans. IT 27(2), 1981).
+    // The even one counts itself for neither, since its odds are the same at every share.
+    const sound = recording([...repeated(count, { shot: 1 }), even()]);
+    expect(of(sound, count, 'shot')).toBeCloseTo((count + 0.5) / (count + 1), 1);
+    expect(of(sound, count, 'shot') + of(sound, count, 'impact')).toBeCloseTo(1, 1);
+  });
+
+  it('works the same way for impacts', () => {
+    const sound = recording([...repeated(10, { impact: 1 }), even()]);
+    expect(of(sound, 10, 'impact')).toBeGreaterThan(0.85);
+  });
+
+  it('leaves even odds where shots and impacts are as many', () => {
+    const sound = recording([...repeated(6, { shot: 1 }), ...repeated(6, { impact: 1 }), even()]);
+    expect(of(sound, 12, 'shot')).toBeCloseTo(0.5, 1);
+    expect(of(sound, 0, 'shot')).toBeGreaterThan(0.95);
+    expect(of(sound, 6, 'impact')).toBeGreaterThan(0.95);
+  });
+
+  it('is not asked of what is faint, nor of what is more likely no hit', () => {
+    for (const unclear of [{ shot: 1, over: 1 }, { shot: 0.3, other: 0.7 }]) {
+      const sound = recording([...repeated(20, unclear), even()]);
+      expect(of(sound, 20, 'shot')).toBeCloseTo(0.5, 1);
+    }
+  });
+
+  it('does not make a hit of what is none', () => {
+    const sound = recording([...repeated(20, { shot: 1 }), { shot: 0.05, other: 0.95 }]);
+    expect(of(sound, 20, 'other')).toBeGreaterThan(0.8);
+  });
+});
+
+it('gives probabilities, no drums without a beat, nothing to what was not told apart, and no shots to music', () => {
+  const sound = recording([{ kick: 0.6, shot: 0.4 }, {}, { shot: 0.5, snare: 0.5 }, { note: 0.9, other: 0.1 }]);
+  const rows = (said: boolean): number[][] => Array.from({ length: 4 }, (_, i) => SOUND_CLASSES.map((name) => of(sound, i, name, said)));
+  for (const said of [false, true]) {
+    rows(said).forEach((row, i) => {
+      expect(Math.min(...row)).toBeGreaterThanOrEqual(0);
+      expect(row.reduce((a, b) => a + b)).toBeCloseTo(i === 1 ? 0 : 1, 4);
+    });
+  }
+  for (const name of ['kick', 'snare', 'hat', 'note'] as const) expect(rows(false).every((row) => row[SOUND_CLASSES.indexOf(name)] === 0)).toBe(true);
+  for (const name of ['shot', 'impact'] as const) expect(rows(true).every((row) => row[SOUND_CLASSES.indexOf(name)] === 0)).toBe(true);
+  expect(of(sound, 0, 'kick', true)).toBeGreaterThan(0.9);
+});
