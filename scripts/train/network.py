@@ -3,8 +3,8 @@ Trains the network of kinds with PyTorch:  python3 network.py FOLDER EPOCHS
 
 FOLDER holds layout.json and the examples that train.ts wrote: features as bytes, a bit for every class
 an example may be, and how much it counts, for "train", and the first two for "fit". Writes network.json there:
-the epoch that explains "fit" best, in the form that src/core/kinds/model.ts reads, and what it says of
-a few examples, for a test to compare.
+the epoch that explains "fit" best at a temperature of its own, in the form that src/core/kinds/model.ts reads,
+and what it says of a few examples, for a test to compare.
 """
 import base64
 import json
@@ -21,13 +21,14 @@ BATCH = 128
 RATE = 0.002
 DECAY = 0.05
 # Share of values left out at random, and noise on the features.
-DROPPED = 0.3
-NOISE = 0.1
+DROPPED = 0.2
+NOISE = 0.05
 # How much of their running mean the weights keep at every step: means of late weights generalise better
 # (B. Polyak and A. Juditsky, "Acceleration of stochastic approximation by averaging", 1992).
 MEMORY = 0.999
-PLANES = [16, 32, 32]
-HIDDEN = 128
+PLANES = [24, 48, 48]
+HIDDEN = 160
+TEMPERATURES = torch.arange(0.8, 3, 0.05)
 
 
 class Network(nn.Module):
@@ -111,7 +112,8 @@ for epoch in range(EPOCHS):
         mean.update_parameters(network)
     mean.eval()
     with torch.no_grad():
-        now = loss(mean(fit_features.float() / scale), fit_allowed).mean().item()
+        outputs = mean(fit_features.float() / scale)
+        now = min(loss(outputs / temperature, fit_allowed).mean().item() for temperature in TEMPERATURES)
     print(f"epoch {epoch + 1}: loss {error.item():.3f}, on packages kept apart {now:.4f}", flush=True)
     if best is None or now < best[0]:
         best = now, {name: value.clone() for name, value in mean.module.state_dict().items()}

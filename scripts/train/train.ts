@@ -1,9 +1,10 @@
 /**
  * Trains the model of kinds and writes src/core/kinds/weights.json and the tables of docs/detection.md:
- *   npm run train [-- --recordings 1800 --epochs 10]
+ *   npm run train [-- --recordings 3600 --epochs 8]
  * Needs Debian's apt-get, ffmpeg, unzip and python3 with venv, about 16 GB of disk and of memory, and about an hour and a half the first time.
  */
 import { execFileSync, spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
 import { BED_AT, FEATURES, GLIMPSES_AT } from '../../src/core/kinds/features.ts';
@@ -15,7 +16,7 @@ import { Chance } from './chance.ts';
 import { TRAINING, VALIDATION } from './packages.ts';
 import { load, prepare } from './sounds.ts';
 
-const { values } = parseArgs({ options: { recordings: { type: 'string', default: '1800' }, epochs: { type: 'string', default: '10' }, part: { type: 'string' }, set: { type: 'string' } } });
+const { values } = parseArgs({ options: { recordings: { type: 'string', default: '3600' }, epochs: { type: 'string', default: '8' }, part: { type: 'string' }, set: { type: 'string' } } });
 const FOLDER = 'build/training/examples';
 /** How much an example of each class counts: the rare ones that hits are sought for more. */
 const CLASS_WEIGHTS = [1.5, 2, 1, 1, 1, 1, 1] as const;
@@ -45,14 +46,20 @@ function frequenciesOf(set: Examples): number[] {
   return counts.map((count) => count / all);
 }
 
-/** Two processes, for two cores. */
-async function make(set: 'training' | 'validation', parts: number): Promise<Examples> {
-  await Promise.all(Array.from({ length: parts }, (_, part) => new Promise<void>((resolve, reject) => {
-    if (existsSync(`${path(set, part)}.strength`)) return void resolve();
-    const child = spawn(process.execPath, [...process.execArgv, process.argv[1]!, '--set', set, '--part', String(part), '--recordings', values.recordings], { stdio: 'inherit' });
-    child.on('exit', (code) => (code ? reject(new Error(`part ${part} failed`)) : resolve()));
-  })));
-  return read(set, parts);
+/** Processes that make a set, each with beginnings of chance of its own; two run at once, for two cores. */
+const PARTS = { training: 4, validation: 2 } as const;
+
+async function make(set: keyof typeof PARTS): Promise<Examples> {
+  const waiting = Array.from({ length: PARTS[set] }, (_, part) => part).filter((part) => !existsSync(`${path(set, part)}.strength`));
+  const work = async (): Promise<void> => {
+    for (let part = waiting.shift(); part !== undefined; part = waiting.shift()) {
+      const child = spawn(process.execPath, [...process.execArgv, process.argv[1]!, '--set', set, '--part', String(part), '--recordings', values.recordings], { stdio: 'inherit' });
+      const [code] = await once(child, 'exit') as [number | null];
+      if (code !== 0) throw new Error(`part ${part} failed`);
+    }
+  };
+  await Promise.all([work(), work()]);
+  return read(set, PARTS[set]);
 }
 
 function answersOf(model: PackedModel, set: Examples): Float64Array[] {
@@ -107,7 +114,7 @@ export function judged(model: PackedModel, set: Examples): string {
 }
 
 if (values.part !== undefined) {
-  const count = Number(values.recordings) / (values.set === 'validation' ? 12 : 2);
+  const count = Number(values.recordings) / (values.set === 'validation' ? 24 : PARTS.training);
   mkdirSync(FOLDER, { recursive: true });
   const made = examples(load(values.set === 'validation' ? VALIDATION : TRAINING), count, (values.set === 'validation' ? 50 : 1) + Number(values.part), (share) => console.log(`${values.set} ${values.part}: ${(share * 100).toFixed(0)} %`));
   const file = path(values.set!, Number(values.part));
@@ -116,10 +123,10 @@ if (values.part !== undefined) {
   writeFileSync(`${file}.strength`, Buffer.from(made.strength.buffer));
 } else {
   await prepare({ ...TRAINING, ...VALIDATION });
-  const made = await make('training', 2);
+  const made = await make('training');
   // What is no hit, and what may be several things, outnumbers the rest.
   const training = subset(made, (i) => chance.next() < (made.allowed[i] === OTHER ? KEPT_OTHER : single(made.allowed[i]!) ? 1 : KEPT_SEVERAL));
-  const validation = await make('validation', 2);
+  const validation = await make('validation');
   console.log(`${training.count} examples to train on, ${validation.count} from other packages`);
   // Of the packages kept apart, every second example says when to stop and sets the temperature; the others are reported.
   const shown = subset(validation, (i) => validation.strength[i]! >= SHOWN && single(validation.allowed[i]!));

@@ -59,7 +59,7 @@ function likely({ bass, high, full }: ReturnType<typeof powers>, loudest: number
 
 export const drops: Detector = {
   id: 'drop',
-  version: 1,
+  version: 2,
   name: 'Drops',
   doc: 'A build-up ends and the whole band enters with its bass, and stays.',
   reference: 'common practice, no source (rise of bass that lasts, loudness against the whole piece, brightening before)',
@@ -83,29 +83,36 @@ export const drops: Detector = {
       if (score < threshold) continue;
       let top = true;
       for (let k = Math.max(0, i - span / 2); k < Math.min(scores.length, i + span / 2); k++) if (scores[k]! > score || (scores[k] === score && k < i)) top = false;
-      if (top) finds.push({ t: entry(sound, i, beats, downbeats), kind: 'drop', strength: score, confidence: score });
+      if (top) finds.push({ t: entry(sound, scores, i, beats, downbeats), kind: 'drop', strength: score, confidence: score });
     }
     return finds;
   },
 };
 
-/** The attack at which the bass enters: the one within 0.4 s whose bass rises most, a beat or a bar's first beat rather than another. */
-function entry(sound: SoundSignals, step: number, beats: readonly number[], downbeats: readonly number[]): number {
+/** Share of the highest score from which a place is still as likely: means over seconds are nearly the same around a drop. */
+const AS_LIKELY = 0.8;
+/** Seconds past these places in which the attack may lie. */
+const BESIDE = 0.4;
+
+/** The attack at which the bass enters, near a step of highest score: there it was gone before and stays after; a beat or a bar's first beat rather than another. */
+function entry(sound: SoundSignals, scores: Float64Array, step: number, beats: readonly number[], downbeats: readonly number[]): number {
   const { attacks, bands, start, onset } = sound;
-  const at = start + step / PER_SECOND;
-  let best = at;
+  let [from, to] = [step, step];
+  while (from > 0 && scores[from - 1]! >= AS_LIKELY * scores[step]!) from--;
+  while (to + 1 < scores.length && scores[to + 1]! >= AS_LIKELY * scores[step]!) to++;
+  let best = start + step / PER_SECOND;
   let most = -Infinity;
-  const level = (h: number): number => {
+  /** Mean bass between two hops, in decibels. */
+  const level = (first: number, last: number): number => {
     let sum = 0;
-    for (let b = 0; b < BASS_TO; b++) sum += POWER[bands[Math.max(0, Math.min(onset.length - 1, h)) * BARK_BANDS + b]!]!;
-    return sum;
+    for (let h = first; h <= last; h++) for (let b = 0; b < BASS_TO; b++) sum += POWER[bands[Math.max(0, Math.min(onset.length - 1, h)) * BARK_BANDS + b]!]!;
+    return decibels(sum / (last - first + 1));
   };
   for (const t of attacks) {
-    if (Math.abs(t - at) > 0.4) continue;
+    if (t < start + from / PER_SECOND - BESIDE || t > start + to / PER_SECOND + BESIDE) continue;
     const hop = hopOf(sound, t);
-    const [before, after] = [decibels((level(hop - 8) + level(hop - 6) + level(hop - 4)) / 3), decibels((level(hop + 3) + level(hop + 6) + level(hop + 9)) / 3)];
     const near = (list: readonly number[]): boolean => list.some((b) => Math.abs(b - t) < 0.06);
-    const value = after - before + onset[hop]! * 0.2 + (near(beats) ? 3 : 0) + (near(downbeats) ? 3 : 0) - Math.abs(t - at) * 10;
+    const value = level(hop + 3, hop + 20) - level(hop - 60, hop - 8) + onset[hop]! * 0.2 + (near(beats) ? 3 : 0) + (near(downbeats) ? 3 : 0);
     if (value > most) {
       most = value;
       best = t;
