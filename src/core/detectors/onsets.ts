@@ -1,5 +1,4 @@
-import { hasBeat } from '../beats/track.ts';
-import { adapted } from '../kinds/adapt.ts';
+import { adapted, holdsMusic } from '../kinds/adapt.ts';
 import type { HitKind } from '../montage/types.ts';
 import { overMean } from '../signals/over-mean.ts';
 import { LEAST_OVER } from '../signals/sound.ts';
@@ -12,7 +11,7 @@ const LEAST_GAP = 0.03;
 const FAINTER = 0.4;
 const FAINTEST = 0.22;
 /** Probability of being a hit from which one is hardly anything else. */
-const SURE = 0.8;
+const SURE = 0.7;
 
 /**
  * Flux over its local mean at sensitivity 0, 0.5 and 1: 12, 3 and 0.75 (a geometric scale), less for shots and impacts.
@@ -31,8 +30,10 @@ const FULL_STRENGTH = 24;
 const ONE_BLOW = 0.08;
 /** Gaps of a burst differ by less than this share. */
 const EVEN = 0.3;
-/** How much stronger a second stroke must be to be the blow itself. */
+/** How much stronger a second stroke must be to be the blow itself, if it is as likely a hit. */
 const STRONGER = 2;
+/** How much less it may be no hit to be the blow itself, if it is weaker. */
+const LIKELIER = 0.5;
 
 const isBlow = ({ kind }: Find): boolean => kind === 'shot' || kind === 'impact';
 
@@ -46,9 +47,9 @@ export function withoutSecondStrokes(finds: readonly Find[]): Find[] {
       const gap = find.t - last.t;
       const around = [last.t - (clear[i - 2]?.t ?? -Infinity), (clear[i + 1]?.t ?? Infinity) - find.t];
       if (!around.some((other) => Math.abs(other - gap) <= EVEN * gap)) {
-        const stronger = find.strength > STRONGER * last.strength;
-        dropped.add(stronger ? last : find);
-        if (!stronger) return;
+        const itself = (find.strength > STRONGER * last.strength && find.confidence >= last.confidence) || 1 - find.confidence < LIKELIER * (1 - last.confidence);
+        dropped.add(itself ? last : find);
+        if (!itself) return;
       }
     }
     last = find;
@@ -71,7 +72,7 @@ export const onsets: Detector = {
     const { onset, attacks, attackHops } = sound;
     const over = overMean(onset);
     const probabilities = adapted(sound, said);
-    const music = hasBeat(sound);
+    const music = holdsMusic(sound);
     const finds: Find[] = [];
     attackHops.forEach((hop, i) => {
       const p = probabilities.subarray(i * SOUND_CLASSES.length, (i + 1) * SOUND_CLASSES.length);
@@ -82,7 +83,7 @@ export const onsets: Detector = {
       if (over[hop]! < onsetThreshold(asked, kind, 1 - p[OTHER]!)) return;
       const last = finds.at(-1);
       const t = attacks[i]!;
-      // In music with a beat every stroke that stands out is one; elsewhere most of what is heard is no hit.
+      // In music every stroke that stands out is one; elsewhere most of what is heard is no hit.
       const none = p[OTHER]! > mostOther(asked) && !(music && PLAYED.has(kind));
       const find: Find = {
         t, kind, ...(none ? { faint: true } : {}), strength: Math.min(1, over[hop]! / FULL_STRENGTH), confidence: Math.max(1 - p[OTHER]!, music && PLAYED.has(kind) ? over[hop]! / (over[hop]! + 6) : 0),

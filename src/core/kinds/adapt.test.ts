@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { BARK_BANDS, CHROMA_RATE, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../signals/types.ts';
-import { adapted } from './adapt.ts';
+import { adapted, holdsMusic } from './adapt.ts';
 import { trainedFrequencies } from './model.ts';
 
 type Said = Partial<Record<SoundClass, number>>;
@@ -59,6 +59,24 @@ describe('what a recording holds', () => {
   it('does not make a hit of what is none', () => {
     const sound = recording([...repeated(20, { shot: 1 }), { shot: 0.05, other: 0.95 }]);
     expect(of(sound, 20, 'other')).toBeGreaterThan(0.8);
+  });
+});
+
+describe('music without a beat that can be followed', () => {
+  const shots = repeated(27, { shot: 0.9, other: 0.1 });
+
+  it('is heard by strokes and notes that are surely nothing else, and keeps them', () => {
+    const sound = recording([...shots, ...repeated(5, { kick: 0.5, note: 0.4, shot: 0.1 })]);
+    expect(holdsMusic(sound)).toBe(true);
+    expect(of(sound, 30, 'kick')).toBeGreaterThan(0.3);
+    expect(of(sound, 0, 'shot')).toBeGreaterThan(0.8);
+  });
+
+  it('is not, by fewer, fainter or less certain ones', () => {
+    expect(holdsMusic(recording([...shots, ...repeated(4, { kick: 1 })]))).toBe(false);
+    expect(holdsMusic(recording([...shots, ...repeated(20, { kick: 1, over: 2 })]))).toBe(false);
+    expect(holdsMusic(recording([...shots, ...repeated(20, { kick: 0.7, shot: 0.3 })]))).toBe(false);
+    expect(holdsMusic(recording(shots))).toBe(false);
   });
 });
 

@@ -2,8 +2,8 @@
  * Probabilities fitted to the recording. A game has mostly shots and a hall mostly impacts, so what is clearly one of
  * the two says which it is: how many of them are shots has Jeffreys' prior, Beta(1/2, 1/2) (H. Jeffreys, "An invariant
  * form for the prior probability in estimation problems", Proc. R. Soc. A 186, 1946), and the probabilities of an attack
- * are means over what the recording leaves of it. What has no beat has no drums and notes; what has one is expected to
- * hold what the examples held, but less that is no hit; what recurs with the beat, and what is said to be music, is no
+ * are means over what the recording leaves of it. What has no music has no drums and notes; what has some is expected
+ * to hold what the examples held; what recurs with the beat, and what is said to be music, is no
  * shot or impact (common practice, no source).
  */
 import { hasBeat } from '../beats/track.ts';
@@ -13,6 +13,9 @@ import { trainedFrequencies } from './model.ts';
 import { recurring } from './recurring.ts';
 
 const CLASSES = SOUND_CLASSES.length;
+const [SHOT, IMPACT, OTHER] = (['shot', 'impact', 'other'] as const).map((name) => SOUND_CLASSES.indexOf(name)) as [number, number, number];
+const BLOWS = [SHOT, IMPACT];
+const PLAYED = SOUND_CLASSES.flatMap((_, k) => (BLOWS.includes(k) || k === OTHER ? [] : [k]));
 /** Added to what was kept as a byte, since nothing is ruled out for certain. */
 const LEAST = 0.25;
 /** Where there is no beat: how many attacks are expected to be shots or impacts. */
@@ -21,16 +24,30 @@ const BLOWS_EXPECTED = 0.5;
 const CLEAR = 3;
 /** Shares of shots among shots and impacts that are weighed against each other. */
 const SHARES = Array.from({ length: 25 }, (_, k) => (k + 0.5) / 25);
-/** How much rarer what is no hit is in music. */
-const OTHER_IN_MUSIC = 0.6;
+/** Share of clear attacks, and least number, that are surely drums or notes where there is music without a beat that can be followed: shots over a tune hide its beat. */
+const PLAYED_SHARE = 0.1;
+const PLAYED_LEAST = 5;
+const SURELY = 0.8;
 
-/** Frequencies expected before the recording was heard, as odds; of shots and impacts, what they have together where they are told apart by the recording. */
+/** Whether there is music in a sound: a beat that can be followed, or strokes and notes that are nothing else (common practice, no source). */
+export function holdsMusic(sound: SoundSignals): boolean {
+  if (hasBeat(sound)) return true;
+  const { attackKinds, attackHops, onset } = sound;
+  let [clear, played] = [0, 0];
+  attackHops.forEach((hop, i) => {
+    if (overMeanAt(onset, hop) < CLEAR) return;
+    clear++;
+    if (PLAYED.reduce((sum, k) => sum + attackKinds[i * CLASSES + k]!, 0) > SURELY * 255) played++;
+  });
+  return played >= Math.max(PLAYED_LEAST, PLAYED_SHARE * clear);
+}
+
+/** Frequencies expected before the recording was heard; of shots and of impacts, each as if there were none of the other. */
 function expected(music: boolean, said: boolean): number[] {
-  return SOUND_CLASSES.map((name, k) => {
-    const blow = name === 'shot' || name === 'impact';
-    if (said && blow) return 0;
-    if (music || said) return trainedFrequencies[k]! * (name === 'other' ? OTHER_IN_MUSIC : 1);
-    return blow ? BLOWS_EXPECTED : name === 'other' ? 1 - BLOWS_EXPECTED : 0;
+  return SOUND_CLASSES.map((_, k) => {
+    if (said) return BLOWS.includes(k) ? 0 : trainedFrequencies[k]!;
+    if (music) return BLOWS.includes(k) ? trainedFrequencies[SHOT]! + trainedFrequencies[IMPACT]! : trainedFrequencies[k]!;
+    return BLOWS.includes(k) ? BLOWS_EXPECTED : k === OTHER ? 1 - BLOWS_EXPECTED : 0;
   });
 }
 
@@ -46,7 +63,7 @@ export function adapted(sound: SoundSignals, said = false): Float32Array {
   if (known) return known;
   const { attackKinds } = sound;
   const count = attackKinds.length / CLASSES;
-  const music = hasBeat(sound);
+  const music = holdsMusic(sound);
   const prior = expected(music, said);
   const out = new Float32Array(attackKinds.length);
   // What was not told apart stays nothing.
@@ -54,47 +71,44 @@ export function adapted(sound: SoundSignals, said = false): Float32Array {
     if (!attackKinds.subarray(i * CLASSES, (i + 1) * CLASSES).some(Boolean)) continue;
     for (let k = 0; k < CLASSES; k++) out[i * CLASSES + k] = ((attackKinds[i * CLASSES + k]! + LEAST) / 255) * (prior[k]! / trainedFrequencies[k]!);
   }
-  if (!music && !said) shared(sound, out);
+  if (!said) share(sound, out);
   else for (let i = 0; i < count; i++) normalise(out.subarray(i * CLASSES, (i + 1) * CLASSES));
-  if (music) withoutRecurring(sound, out);
+  if (hasBeat(sound)) withoutRecurring(sound, out);
   cache.set(sound, out);
   return out;
 }
 
-const SHOT = SOUND_CLASSES.indexOf('shot');
-const IMPACT = SOUND_CLASSES.indexOf('impact');
-const OTHER = SOUND_CLASSES.indexOf('other');
 
 function normalise(row: Float32Array): void {
   const sum = row.reduce((a, b) => a + b, 1e-9);
   for (let k = 0; k < row.length; k++) row[k]! /= sum;
 }
 
-/** From odds of shots and of impacts, each as if there were no others, to probabilities. */
-function shared(sound: SoundSignals, odds: Float32Array): void {
+/** From odds of shots and of impacts, each as if there were none of the other, to probabilities. */
+function share(sound: SoundSignals, odds: Float32Array): void {
   const rows = Array.from(sound.attacks, (_, i) => odds.subarray(i * CLASSES, (i + 1) * CLASSES));
-  const weights = SHARES.map((share) => -0.5 * Math.log(share * (1 - share)));
+  const rests = rows.map((row) => row.reduce((sum, value, k) => (BLOWS.includes(k) ? sum : sum + value), 0));
+  const weights = SHARES.map((shots) => -0.5 * Math.log(shots * (1 - shots)));
   rows.forEach((row, i) => {
-    if (row[SHOT]! + row[IMPACT]! <= row[OTHER]! || overMeanAt(sound.onset, sound.attackHops[i]!) < CLEAR) return;
-    SHARES.forEach((share, n) => (weights[n]! += Math.log(row[SHOT]! * share + row[IMPACT]! * (1 - share) + row[OTHER]!)));
+    if (row[SHOT]! + row[IMPACT]! <= rests[i]! || overMeanAt(sound.onset, sound.attackHops[i]!) < CLEAR) return;
+    SHARES.forEach((shots, n) => (weights[n]! += Math.log(row[SHOT]! * shots + row[IMPACT]! * (1 - shots) + rests[i]!)));
   });
   const most = Math.max(...weights);
   const believed = weights.map((w) => Math.exp(w - most));
   const all = believed.reduce((a, b) => a + b);
-  for (const row of rows) {
-    const means = new Float64Array(CLASSES);
-    SHARES.forEach((share, n) => {
-      const blows = row[SHOT]! * share + row[IMPACT]! * (1 - share);
-      const part = believed[n]! / all / (blows + row[OTHER]! + 1e-9);
-      means[SHOT]! += row[SHOT]! * share * part;
-      means[IMPACT]! += row[IMPACT]! * (1 - share) * part;
-      means[OTHER]! += row[OTHER]! * part;
+  rows.forEach((row, i) => {
+    let [shot, impact, rest] = [0, 0, 0];
+    SHARES.forEach((shots, n) => {
+      const [one, other] = [row[SHOT]! * shots, row[IMPACT]! * (1 - shots)];
+      const part = believed[n]! / all / (one + other + rests[i]! + 1e-9);
+      shot += one * part;
+      impact += other * part;
+      rest += part;
     });
-    row.set(means);
-  }
+    for (let k = 0; k < CLASSES; k++) row[k] = k === SHOT ? shot : k === IMPACT ? impact : row[k]! * rest;
+  });
 }
 
-const BLOWS = [SHOT, IMPACT];
 /** From this probability of being a shot or an impact on, an attack may be one of those that recur. */
 const LIKELY = 0.3;
 

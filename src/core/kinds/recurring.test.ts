@@ -22,6 +22,22 @@ it('finds what is played with the beat, and not the same sound at other times', 
   expect(recurring(sound, () => false).size).toBe(0);
 });
 
+it('finds what is played once more much later, whatever it is called there, and not what sounds like it off the beat', () => {
+  const samples = noise(20, 0.001);
+  for (let t = 0.5; t < 19.5; t += 0.5) {
+    add(samples, t, 0.3, kick);
+    add(samples, t + 0.25, 0.1, hat);
+  }
+  // Sixteen beats apart.
+  for (const t of [3.375, 11.375, 6.61]) add(samples, t, 0.25, crash);
+  const sound = analyseSound(samples);
+  const at = (time: number) => (attack: number): boolean => Math.abs(sound.attacks[attack]! - time) < 0.02;
+  const found = (time: number): number => recurring(sound, at(time)).size;
+  expect(found(3.375)).toBeGreaterThan(0);
+  expect(found(11.375)).toBeGreaterThan(0);
+  expect(found(6.61)).toBe(0);
+});
+
 it('finds nothing where there is no beat', () => {
   const samples = noise(4, 0.001);
   for (const t of [0.7, 1.9, 2.6]) add(samples, t, 0.25, crash);

@@ -9,6 +9,9 @@ const AWAY = [1, 2, 4, 8] as const;
 const LEAST = 2;
 /** Mean difference in decibels, over all bands and {@link HEARD} hops, up to which two strokes are alike. */
 const ALIKE = 6;
+/** Beats from a stroke to itself played again, and the difference up to which it is: one such place is enough, whatever that stroke is called. */
+const AGAIN = [1, 2, 3, 4, 6, 8, 12, 16] as const;
+const SAME = 4;
 const HEARD = 6;
 /** Seconds that a stroke may lie beside its place. */
 const BESIDE = 0.02;
@@ -30,23 +33,24 @@ export function recurring(sound: SoundSignals, asked: (attack: number) => boolea
   const { beats } = beatGrid(sound);
   const found = new Set<number>();
   if (beats.length < 2) return found;
-  const indices = Array.from(sound.attacks.keys()).filter(asked);
-  const at = phases(indices.map((i) => sound.attacks[i]!), beats);
+  const all = phases([...sound.attacks], beats);
   const beat = (beats.at(-1)! - beats[0]!) / (beats.length - 1);
-  const alike = (one: number, other: number): boolean => {
+  const apart = (one: number, other: number): number => {
     const [a, b] = [one, other].map((i) => sound.attackHops[i]! * BARK_BANDS) as [number, number];
     let sum = 0;
     for (let k = 0; k < HEARD * BARK_BANDS; k++) sum += Math.abs((sound.bands[a + k] ?? 0) - (sound.bands[b + k] ?? 0));
-    return sum <= ALIKE * HEARD * BARK_BANDS;
+    return sum / (HEARD * BARK_BANDS);
   };
-  /** Whether one like attack `n` lies at a phase. */
-  const holds = (n: number, phase: number): boolean => {
-    for (let k = lowerBound(at, phase - BESIDE / beat); k < at.length && at[k]!.t <= phase + BESIDE / beat; k++) if (alike(indices[n]!, indices[k]!)) return true;
+  const may = Array.from(sound.attacks, (_, i) => asked(i));
+  /** Whether one up to `most` apart from attack `i` lies at a phase. */
+  const holds = (i: number, phase: number, most: number, other: (attack: number) => boolean): boolean => {
+    for (let k = lowerBound(all, phase - BESIDE / beat); k < all.length && all[k]!.t <= phase + BESIDE / beat; k++) if (other(k) && apart(i, k) <= most) return true;
     return false;
   };
-  indices.forEach((index, n) => {
-    const places = AWAY.flatMap((away) => [at[n]!.t - away, at[n]!.t + away]);
-    if (places.filter((phase) => holds(n, phase)).length >= LEAST) found.add(index);
+  const places = (i: number, away: readonly number[]): number[] => away.flatMap((beatsAway) => [all[i]!.t - beatsAway, all[i]!.t + beatsAway]);
+  may.forEach((asks, i) => {
+    if (!asks) return;
+    if (places(i, AGAIN).some((phase) => holds(i, phase, SAME, () => true)) || places(i, AWAY).filter((phase) => holds(i, phase, ALIKE, (k) => may[k]!)).length >= LEAST) found.add(i);
   });
   return found;
 }

@@ -62,4 +62,4 @@ export interface Signals {
 }
 
 /** Raised when a signal changes meaning; older kept signals are then made anew. */
-export const SIGNALS_VERSION = 4;
+export const SIGNALS_VERSION = 5;
