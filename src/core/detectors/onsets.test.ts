@@ -18,6 +18,12 @@ describe('second strokes', () => {
     expect(times([blow(1, 0.2), blow(1.05, 0.5), blow(2)])).toEqual([1.05, 2]);
   });
 
+  it('are the blow when they are clearly likelier hits, and not when they are stronger but less likely', () => {
+    expect(times([blow(1, 0.9, 'shot', { confidence: 0.5 }), blow(1.05, 0.2, 'shot', { confidence: 0.8 }), blow(2)])).toEqual([1.05, 2]);
+    expect(times([blow(1, 0.9, 'shot', { confidence: 0.5 }), blow(1.05, 0.2, 'shot', { confidence: 0.6 }), blow(2)])).toEqual([1, 2]);
+    expect(times([blow(1, 0.2, 'shot', { confidence: 0.8 }), blow(1.05, 0.9, 'shot', { confidence: 0.6 }), blow(2)])).toEqual([1, 2]);
+  });
+
   it('stay where they go on evenly, as a burst does', () => {
     const burst = [1, 1.06, 1.12, 1.18];
     expect(times(burst.map((t) => blow(t, 0.5, 'shot')))).toEqual(burst);

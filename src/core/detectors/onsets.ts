@@ -2,7 +2,7 @@ import { adapted, holdsMusic } from '../kinds/adapt.ts';
 import type { HitKind } from '../montage/types.ts';
 import { overMean } from '../signals/over-mean.ts';
 import { LEAST_OVER } from '../signals/sound.ts';
-import { SOUND_CLASSES, type SoundClass } from '../signals/types.ts';
+import { PLAYED, SOUND_CLASSES, type SoundClass } from '../signals/types.ts';
 import type { Detector, Find } from './detector.ts';
 
 const LEAST_GAP = 0.03;
@@ -57,7 +57,6 @@ export function withoutSecondStrokes(finds: readonly Find[]): Find[] {
   return finds.filter((find) => !dropped.has(find));
 }
 
-const PLAYED: ReadonlySet<string> = new Set(['kick', 'snare', 'hat', 'note']);
 const OTHER = SOUND_CLASSES.indexOf('other');
 
 export const onsets: Detector = {
@@ -84,9 +83,9 @@ export const onsets: Detector = {
       const last = finds.at(-1);
       const t = attacks[i]!;
       // In music every stroke that stands out is one; elsewhere most of what is heard is no hit.
-      const none = p[OTHER]! > mostOther(asked) && !(music && PLAYED.has(kind));
+      const none = p[OTHER]! > mostOther(asked) && !(music && PLAYED.includes(kind));
       const find: Find = {
-        t, kind, ...(none ? { faint: true } : {}), strength: Math.min(1, over[hop]! / FULL_STRENGTH), confidence: Math.max(1 - p[OTHER]!, music && PLAYED.has(kind) ? over[hop]! / (over[hop]! + 6) : 0),
+        t, kind, ...(none ? { faint: true } : {}), strength: Math.min(1, over[hop]! / FULL_STRENGTH), confidence: Math.max(1 - p[OTHER]!, music && PLAYED.includes(kind) ? over[hop]! / (over[hop]! + 6) : 0),
         kinds: Object.fromEntries(SOUND_CLASSES.flatMap((name, k) => (name !== 'other' && p[k]! >= 0.02 ? [[name, Math.round(p[k]! * 1000) / 1000]] : []))),
       };
       if (last && t - last.t < LEAST_GAP && isBlow(last) === isBlow(find)) {

@@ -8,14 +8,14 @@
  */
 import { hasBeat } from '../beats/track.ts';
 import { overMeanAt } from '../signals/over-mean.ts';
-import { SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
+import { PLAYED, SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
 import { trainedFrequencies } from './model.ts';
 import { recurring } from './recurring.ts';
 
 const CLASSES = SOUND_CLASSES.length;
 const [SHOT, IMPACT, OTHER] = (['shot', 'impact', 'other'] as const).map((name) => SOUND_CLASSES.indexOf(name)) as [number, number, number];
 const BLOWS = [SHOT, IMPACT];
-const PLAYED = SOUND_CLASSES.flatMap((_, k) => (BLOWS.includes(k) || k === OTHER ? [] : [k]));
+const PLAYED_AT = PLAYED.map((name) => SOUND_CLASSES.indexOf(name));
 /** Added to what was kept as a byte, since nothing is ruled out for certain. */
 const LEAST = 0.25;
 /** Where there is no beat: how many attacks are expected to be shots or impacts. */
@@ -37,7 +37,7 @@ export function holdsMusic(sound: SoundSignals): boolean {
   attackHops.forEach((hop, i) => {
     if (overMeanAt(onset, hop) < CLEAR) return;
     clear++;
-    if (PLAYED.reduce((sum, k) => sum + attackKinds[i * CLASSES + k]!, 0) > SURELY * 255) played++;
+    if (PLAYED_AT.reduce((sum, k) => sum + attackKinds[i * CLASSES + k]!, 0) > SURELY * 255) played++;
   });
   return played >= Math.max(PLAYED_LEAST, PLAYED_SHARE * clear);
 }

@@ -40,8 +40,6 @@ class Spectrum {
   }
 }
 
-export type { Spectrum };
-
 const made = new Map<number, Spectrum>();
 
 /** The one for windows of this size, shared by all who ask: what it holds is valid until it takes the next window. */

@@ -24,6 +24,8 @@ export interface SoundSignals {
 /** What an attack can be; `other` is a voice, a step, a chime, a hiss: no hit. */
 export const SOUND_CLASSES = ['shot', 'impact', 'kick', 'snare', 'hat', 'note', 'other'] as const;
 export type SoundClass = (typeof SOUND_CLASSES)[number];
+/** Those that music is made of. */
+export const PLAYED: readonly SoundClass[] = ['kick', 'snare', 'hat', 'note'];
 
 export const BARK_BANDS = 26;
 /** Power of each value of `bands`, 1 at full scale. */
