@@ -18,6 +18,13 @@ describe('the network of kinds', () => {
     outputs.forEach((value, k) => expect(ours[k]).toBeCloseTo(value, 2));
   });
 
+  it('has weights of under a megabyte, and expects every kind now and then', () => {
+    expect(JSON.stringify(weights).length).toBeLessThan(1e6);
+    expect(weights.frequencies).toHaveLength(SOUND_CLASSES.length);
+    expect(Math.min(...weights.frequencies)).toBeGreaterThan(0);
+    expect(weights.frequencies.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 3);
+  });
+
   it('answers with probabilities that add up to 1, the same at every call', () => {
     const features = Float32Array.from({ length: FEATURES }, (_, i) => Math.sin(i));
     const p = probabilities(network(weights)(features), weights.temperature);

@@ -121,3 +121,29 @@ it('gives a full-scale sine a quarter of the window, and takes what lies outside
     expect(spectrum.magnitudes.every((m) => m === 0)).toBe(true);
   }
 });
+
+it('has the Hann window of F. J. Harris, Proc. IEEE 66(1), 1978, table 1 (values from memory)', () => {
+  const size = 2048;
+  const spectrum = spectrumOf(size);
+  const sine = (bin: number): number[] => {
+    spectrum.take(Float32Array.from({ length: size }, (_, i) => Math.cos((2 * Math.PI * bin * i) / size)), 0);
+    return Array.from(spectrum.magnitudes, (m) => 20 * Math.log10(m / (size / 4) + 1e-12));
+  };
+  // Scallop loss of 1.42 dB halfway between two bins, to both alike.
+  const between = sine(300.5);
+  for (const bin of [300, 301]) expect(between[bin]).toBeCloseTo(-1.42, 2);
+  // Neighbours of a bin 6.02 dB down, and no side lobe over -32 dB: seen halfway between bins, past the main lobe.
+  const on = sine(300);
+  for (const bin of [299, 301]) expect(on[bin]).toBeCloseTo(-6.02, 2);
+  const beside = between.filter((_, bin) => Math.abs(bin - 300.5) > 2);
+  expect(Math.max(...beside) - Math.max(...on)).toBeLessThan(-31);
+  expect(Math.max(...beside) - Math.max(...on)).toBeGreaterThan(-33);
+  // Equivalent noise bandwidth of 1.50 bins: white noise of power 1 has 3/8 of the samples' number in every bin.
+  let sum = 0;
+  const rounds = 40;
+  for (let round = 0; round < rounds; round++) {
+    spectrum.take(Float32Array.from({ length: size }, () => Math.sqrt(12) * (random() - 0.5)), 0);
+    sum += spectrum.powers.subarray(1).reduce((a, b) => a + b, 0) / (size / 2 - 1);
+  }
+  expect(sum / rounds / (size / 4)).toBeCloseTo(1.5, 1);
+});
