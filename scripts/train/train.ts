@@ -1,7 +1,7 @@
 /**
  * Trains the model of kinds and writes src/core/kinds/weights.json and the tables of docs/detection.md:
- *   npm run train [-- --recordings 5400 --epochs 6]
- * Needs Debian's apt-get, ffmpeg, unzip and python3 with venv, about 16 GB of disk and of memory, and about three hours the first time.
+ *   npm run train [-- --recordings 3600 --epochs 8]
+ * Needs Debian's apt-get, ffmpeg, unzip and python3 with venv, about 16 GB of disk and of memory, and about two hours the first time.
  */
 import { execFileSync, spawn } from 'node:child_process';
 import { once } from 'node:events';
@@ -16,7 +16,7 @@ import { Chance } from './chance.ts';
 import { TRAINING, VALIDATION } from './packages.ts';
 import { load, prepare } from './sounds.ts';
 
-const { values } = parseArgs({ options: { recordings: { type: 'string', default: '5400' }, epochs: { type: 'string', default: '6' }, part: { type: 'string' }, set: { type: 'string' } } });
+const { values } = parseArgs({ options: { recordings: { type: 'string', default: '3600' }, epochs: { type: 'string', default: '8' }, part: { type: 'string' }, set: { type: 'string' } } });
 const FOLDER = 'build/training/examples';
 /** How much an example of each class counts: the rare ones that hits are sought for more. */
 const CLASS_WEIGHTS = [1.5, 2, 1, 1, 1, 1, 1] as const;
@@ -47,7 +47,7 @@ function frequenciesOf(set: Examples): number[] {
 }
 
 /** Processes that make a set, each with beginnings of chance of its own; two run at once, for two cores. */
-const PARTS = { training: 6, validation: 2 } as const;
+const PARTS = { training: 4, validation: 2 } as const;
 
 async function make(set: keyof typeof PARTS): Promise<Examples> {
   const waiting = Array.from({ length: PARTS[set] }, (_, part) => part).filter((part) => !existsSync(`${path(set, part)}.strength`));
@@ -114,7 +114,7 @@ export function judged(model: PackedModel, set: Examples): string {
 }
 
 if (values.part !== undefined) {
-  const count = Number(values.recordings) / (values.set === 'validation' ? 36 : PARTS.training);
+  const count = Number(values.recordings) / (values.set === 'validation' ? 24 : PARTS.training);
   mkdirSync(FOLDER, { recursive: true });
   const made = examples(load(values.set === 'validation' ? VALIDATION : TRAINING), count, (values.set === 'validation' ? 50 : 1) + Number(values.part), (share) => console.log(`${values.set} ${values.part}: ${(share * 100).toFixed(0)} %`));
   const file = path(values.set!, Number(values.part));
