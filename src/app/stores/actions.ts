@@ -173,7 +173,8 @@ export function nextLikelyKind(): void {
   // The detector's opinion outlives a correction.
   const found = derivedNow()?.found.get(hit.source)?.hits.find((one) => one.id === hit.id);
   const likely = (Object.entries(found?.kinds ?? hit.kinds ?? {}) as [HitKind, number][]).sort((a, b) => b[1] - a[1]).map(([kind]) => kind);
-  const round = [...likely, ...(['shot', 'impact', 'strike'] as const).filter((kind) => !likely.includes(kind))];
+  // What was found, then what else it may be, likeliest first: a wrong kind is put right with one press.
+  const round = [...new Set<HitKind>([found?.kind ?? hit.kind, ...likely, 'shot', 'impact', 'strike'])];
   edit(setKind(hit, round[(round.indexOf(hit.kind) + 1) % round.length]!));
 }
 

@@ -6,7 +6,7 @@
  * to hold what the examples held; what recurs with the beat, and what is said to be music, is no
  * shot or impact (common practice, no source).
  */
-import { hasBeat } from '../beats/track.ts';
+import { beatGrid, hasBeat } from '../beats/track.ts';
 import { overMeanAt } from '../signals/over-mean.ts';
 import { PLAYED, SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
 import { trainedFrequencies } from './model.ts';
@@ -24,14 +24,17 @@ const BLOWS_EXPECTED = 0.5;
 const CLEAR = 3;
 /** Shares of shots among shots and impacts that are weighed against each other. */
 const SHARES = Array.from({ length: 25 }, (_, k) => (k + 0.5) / 25);
-/** Share of clear attacks, and least number, that are surely drums or notes where there is music without a beat that can be followed: shots over a tune hide its beat. */
+/** Share of clear attacks, and least number, that are surely drums or notes where there is music whose beat is hidden by what is shot over it. */
 const PLAYED_SHARE = 0.1;
 const PLAYED_LEAST = 5;
 const SURELY = 0.8;
+/** Confidence of a beat that is hidden, but there; blows at random have less. */
+const HALF_A_BEAT = 0.2;
 
-/** Whether there is music in a sound: a beat that can be followed, or strokes and notes that are nothing else (common practice, no source). */
+/** Whether there is music in a sound: a beat that can be followed, or half of one and strokes and notes that are nothing else (common practice, no source). */
 export function holdsMusic(sound: SoundSignals): boolean {
   if (hasBeat(sound)) return true;
+  if (beatGrid(sound).confidence < HALF_A_BEAT) return false;
   const { attackKinds, attackHops, onset } = sound;
   let [clear, played] = [0, 0];
   attackHops.forEach((hop, i) => {
