@@ -18,7 +18,7 @@ const BLOWS = [SHOT, IMPACT];
 const PLAYED_AT = PLAYED.map((name) => SOUND_CLASSES.indexOf(name));
 /** Added to what was kept as a byte, since nothing is ruled out for certain. */
 const LEAST = 0.25;
-/** Where there is no beat: how many attacks are expected to be shots or impacts. */
+/** Where there is no music: how many attacks are expected to be shots or impacts. */
 const BLOWS_EXPECTED = 0.5;
 /** Flux over its mean from which an attack says what the recording holds. */
 const CLEAR = 3;
