@@ -47,17 +47,29 @@ export interface PackedModel extends PackedNetwork {
 const LANES = 16;
 const padded = (outputs: number): number => Math.ceil(outputs / LANES) * LANES;
 
-/** Weights by input and output from those by output and input, `order(i)` being the place of input `i` here. */
-function turned({ inputs, outputs, scale, weights, bias }: PackedLayer, taps: number, arena: Arena, order: (i: number) => number = (i) => i): { weights: Float32Array; bias: Float32Array } {
+function biasOf({ bias }: PackedLayer, row: number, arena: Arena): Float32Array {
+  const out = arena.floats(row);
+  out.set(bias);
+  return out;
+}
+
+/** Weights of a convolution by tap, input and output from those by output, input and tap. */
+function taps({ inputs, outputs, scale, weights }: PackedLayer, arena: Arena): Float32Array {
   const bytes = new Int8Array(toByteArray(weights).buffer);
-  const row = taps > 1 ? outputs : padded(outputs);
-  const out = arena.floats(taps * inputs * row);
+  const out = arena.floats(9 * inputs * outputs);
   for (let o = 0, at = 0; o < outputs; o++) {
-    for (let i = 0; i < inputs; i++) for (let tap = 0; tap < taps; tap++, at++) out[(tap * inputs + order(i)) * row + o] = bytes[at]! * scale;
+    for (let i = 0; i < inputs; i++) for (let tap = 0; tap < 9; tap++, at++) out[(tap * inputs + i) * outputs + o] = bytes[at]! * scale;
   }
-  const biases = arena.floats(row);
-  biases.set(bias);
-  return { weights: out, bias: biases };
+  return out;
+}
+
+/** Weights of a dense layer by input and output from those by output and input, `order(i)` being the place of input `i` here. */
+function turned({ inputs, outputs, weights }: PackedLayer, arena: Arena, order: (i: number) => number): Uint8Array {
+  const bytes = toByteArray(weights);
+  const row = padded(outputs);
+  const out = arena.bytes(inputs * row);
+  for (let o = 0, at = 0; o < outputs; o++) for (let i = 0; i < inputs; i++, at++) out[order(i) * row + o] = bytes[at]!;
+  return out;
 }
 
 interface Convolutions {
@@ -75,7 +87,7 @@ function convolutions(layers: readonly PackedConvolution[], rows: number, column
   const steps = layers.map((layer, depth) => {
     const [from, high, wide] = [output, rows, columns];
     const [down, across] = layer.stride as [number, number];
-    const { weights, bias } = turned(layer, 9, arena);
+    const [weights, bias] = [taps(layer, arena), biasOf(layer, layer.outputs, arena)];
     rows = Math.ceil(rows / down);
     columns = Math.ceil(columns / across);
     const border = depth + 1 < layers.length ? 1 : 0;
@@ -111,10 +123,10 @@ export function network(packed: PackedNetwork): (features: Float32Array) => Floa
   let values = joined;
   const layers = packed.dense.map((layer, depth) => {
     const from = values;
-    const { weights, bias } = turned(layer, 1, arena, depth ? undefined : (i) => places[i] ?? i);
+    const [weights, bias] = [turned(layer, arena, (i) => (depth ? i : places[i] ?? i)), biasOf(layer, padded(layer.outputs), arena)];
     const to = (values = arena.floats(padded(layer.outputs)));
     const least = depth + 1 < packed.dense.length ? 0 : -Infinity;
-    return () => arena.kernels.connect(from.byteOffset, layer.inputs, weights.byteOffset, bias.byteOffset, to.byteOffset, padded(layer.outputs), least);
+    return () => arena.kernels.connect(from.byteOffset, layer.inputs, weights.byteOffset, layer.scale, bias.byteOffset, to.byteOffset, padded(layer.outputs), least);
   });
   const answer = values.subarray(0, packed.dense.at(-1)!.outputs);
   return (features) => {

@@ -34,11 +34,13 @@ it.each([[1, 1, 8], [1, 2, 16], [2, 2, 8]])('convolves in steps of %i and %i to 
 
 it('connects layers, with and without negative results', () => {
   const arena = new Arena(1 << 12);
-  const [input, weights, bias, output] = [arena.floats(5), arena.floats(5 * 16), arena.floats(16), arena.floats(16)];
-  for (const values of [input, weights, bias]) values.set(values.map(() => random() - 0.5));
-  const sums = Array.from(bias, (b, o) => input.reduce((sum, value, i) => sum + value * weights[i * 16 + o]!, b));
+  const [input, weights, bias, output] = [arena.floats(5), arena.bytes(5 * 16), arena.floats(16), arena.floats(16)];
+  for (const values of [input, bias]) values.set(values.map(() => random() - 0.5));
+  weights.set(weights.map(() => random() * 256));
+  const scale = 0.004;
+  const sums = Array.from(bias, (b, o) => input.reduce((sum, value, i) => sum + value * ((weights[i * 16 + o]! << 24) >> 24) * scale, b));
   for (const least of [0, -Infinity]) {
-    arena.kernels.connect(input.byteOffset, 5, weights.byteOffset, bias.byteOffset, output.byteOffset, 16, least);
+    arena.kernels.connect(input.byteOffset, 5, weights.byteOffset, scale, bias.byteOffset, output.byteOffset, 16, least);
     sums.forEach((sum, o) => expect(output[o]).toBeCloseTo(Math.max(least, sum), 5));
   }
   expect(Math.min(...output)).toBeLessThan(0);

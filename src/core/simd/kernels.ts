@@ -6,7 +6,7 @@ import compiled from './generated/kernels.js';
 export interface Kernels {
   readonly memory: WebAssembly.Memory;
   convolve(input: number, rows: number, columns: number, inputs: number, weights: number, bias: number, output: number, outputs: number, down: number, across: number, border: number): void;
-  connect(input: number, inputs: number, weights: number, bias: number, output: number, outputs: number, least: number): void;
+  connect(input: number, inputs: number, weights: number, scale: number, bias: number, output: number, outputs: number, least: number): void;
   columnSums(bytes: number, stride: number, rows: number, step: number, columns: number, sums: number): void;
   shrink(bytes: number, width: number, across: number, shares: number, step: number, wide: number, down: number, high: number, sums: number, line: number, output: number, offset: number, gain: number): void;
   sumOf(bytes: number, count: number): number;
