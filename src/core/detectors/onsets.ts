@@ -18,7 +18,7 @@ const SURE = 0.7;
  * @param hit probability of being a hit
  */
 export const onsetThreshold = (sensitivity: number, kind: HitKind, hit: number): number =>
-  Math.max(LEAST_OVER, 12 * (0.75 / 12) ** sensitivity * (kind === 'shot' || kind === 'impact' ? (hit >= SURE ? FAINTEST : FAINTER) : 1));
+  Math.max(LEAST_OVER, 12 * (0.75 / 12) ** sensitivity * (isBlow({ kind }) ? (hit >= SURE ? FAINTEST : FAINTER) : 1));
 
 /** Probability of being no hit that is still let through, at sensitivity 0, 0.5 and 1: 0.03, 0.5 and 1. */
 const mostOther = (sensitivity: number): number => (sensitivity > 0.5 ? sensitivity : 0.03 * (0.5 / 0.03) ** (2 * sensitivity));
@@ -35,7 +35,7 @@ const STRONGER = 2;
 /** How much less it may be no hit to be the blow itself, if it is weaker. */
 const LIKELIER = 0.5;
 
-const isBlow = ({ kind }: Find): boolean => kind === 'shot' || kind === 'impact';
+const isBlow = ({ kind }: Pick<Find, 'kind'>): boolean => kind === 'shot' || kind === 'impact';
 
 /** One find for each blow. Those that are none by themselves stay as they are. */
 export function withoutSecondStrokes(finds: readonly Find[]): Find[] {

@@ -7,7 +7,7 @@
  * shot or impact (common practice, no source).
  */
 import { beatGrid, hasBeat } from '../beats/track.ts';
-import { overMeanAt } from '../signals/over-mean.ts';
+import { overMean } from '../signals/over-mean.ts';
 import { PLAYED, SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
 import { trainedFrequencies } from './model.ts';
 import { recurring } from './recurring.ts';
@@ -35,10 +35,11 @@ const HALF_A_BEAT = 0.2;
 export function holdsMusic(sound: SoundSignals): boolean {
   if (hasBeat(sound)) return true;
   if (beatGrid(sound).confidence < HALF_A_BEAT) return false;
-  const { attackKinds, attackHops, onset } = sound;
+  const { attackKinds, attackHops } = sound;
+  const over = overMean(sound.onset);
   let [clear, played] = [0, 0];
   attackHops.forEach((hop, i) => {
-    if (overMeanAt(onset, hop) < CLEAR) return;
+    if (over[hop]! < CLEAR) return;
     clear++;
     if (PLAYED_AT.reduce((sum, k) => sum + attackKinds[i * CLASSES + k]!, 0) > SURELY * 255) played++;
   });
@@ -89,11 +90,12 @@ function normalise(row: Float32Array): void {
 
 /** From odds of shots and of impacts, each as if there were none of the other, to probabilities. */
 function share(sound: SoundSignals, odds: Float32Array): void {
+  const over = overMean(sound.onset);
   const rows = Array.from(sound.attacks, (_, i) => odds.subarray(i * CLASSES, (i + 1) * CLASSES));
   const rests = rows.map((row) => row.reduce((sum, value, k) => (BLOWS.includes(k) ? sum : sum + value), 0));
   const weights = SHARES.map((shots) => -0.5 * Math.log(shots * (1 - shots)));
   rows.forEach((row, i) => {
-    if (row[SHOT]! + row[IMPACT]! <= rests[i]! || overMeanAt(sound.onset, sound.attackHops[i]!) < CLEAR) return;
+    if (row[SHOT]! + row[IMPACT]! <= rests[i]! || over[sound.attackHops[i]!]! < CLEAR) return;
     SHARES.forEach((shots, n) => (weights[n]! += Math.log(row[SHOT]! * shots + row[IMPACT]! * (1 - shots) + rests[i]!)));
   });
   const most = Math.max(...weights);
