@@ -1,8 +1,9 @@
 /**
  * A small convolutional network (Y. LeCun and others, "Gradient-based learning applied to document
  * recognition", Proc. IEEE 86(11), 1998) that tells kinds of attacks apart. It is trained by `npm run train`
- * (see docs/detection.md) and shipped as weights.json; the same numbers give the same answer everywhere,
- * for only additions, products and one exponential a class are used.
+ * (see docs/detection.md) and shipped as weights.json. It runs in whole numbers, as in B. Jacob and others,
+ * "Quantization and training of neural networks for efficient integer-arithmetic-only inference", CVPR 2018,
+ * but with 16 bits for what the layers give: the same numbers give the same answer everywhere.
  */
 import { toByteArray } from 'base64-js';
 import { BARK_BANDS } from '../signals/types.ts';
@@ -43,64 +44,79 @@ export interface PackedModel extends PackedNetwork {
   readonly temperature: number;
 }
 
-/** Outputs of dense layers come in sixteens, the last few of which may be empty. */
+/** What the convolutions and the first dense layer take are whole numbers of one in so many, up to 12.8, and what later layers take up to 51: over twice the most that any example gave. */
+const UNIT = 2560;
+const LATER_UNIT = 640;
+const MOST = 32767;
+const whole = (value: number, unit: number): number => Math.max(-MOST, Math.min(MOST, Math.round(value * unit)));
+
+/** Outputs of dense layers come in sixteens, the last few of which may be empty, and inputs of all layers in twos. */
 const LANES = 16;
 const padded = (outputs: number): number => Math.ceil(outputs / LANES) * LANES;
+const even = (inputs: number): number => inputs + (inputs % 2);
 
-function biasOf({ bias }: PackedLayer, row: number, arena: Arena): Float32Array {
-  const out = arena.floats(row);
-  out.set(bias);
+const signed = (weights: string): Int8Array => new Int8Array(toByteArray(weights).buffer);
+
+function floats(values: readonly number[], count: number, arena: Arena): Float32Array {
+  const out = arena.floats(count);
+  out.set(values);
   return out;
 }
 
-/** Weights of a convolution by tap, input and output from those by output, input and tap. */
-function taps({ inputs, outputs, scale, weights }: PackedLayer, arena: Arena): Float32Array {
-  const bytes = new Int8Array(toByteArray(weights).buffer);
-  const out = arena.floats(9 * inputs * outputs);
+/** Weights of a convolution by tap, two inputs and output from those by output, input and tap. */
+function taps({ inputs, outputs, weights }: PackedLayer, arena: Arena): Int16Array {
+  const bytes = signed(weights);
+  const pairs = even(inputs) / 2;
+  const out = arena.shorts(18 * pairs * outputs);
   for (let o = 0, at = 0; o < outputs; o++) {
-    for (let i = 0; i < inputs; i++) for (let tap = 0; tap < 9; tap++, at++) out[(tap * inputs + i) * outputs + o] = bytes[at]! * scale;
+    for (let i = 0; i < inputs; i++) for (let tap = 0; tap < 9; tap++, at++) out[((tap * pairs + (i >> 1)) * outputs + o) * 2 + (i & 1)] = bytes[at]!;
   }
   return out;
 }
 
-/** Weights of a dense layer by input and output from those by output and input, `order(i)` being the place of input `i` here. */
+/** Weights of a dense layer by two inputs and output from those by output and input, `order(i)` being the place of input `i` here. */
 function turned({ inputs, outputs, weights }: PackedLayer, arena: Arena, order: (i: number) => number): Uint8Array {
-  const bytes = toByteArray(weights);
+  const bytes = signed(weights);
   const row = padded(outputs);
-  const out = arena.bytes(inputs * row);
-  for (let o = 0, at = 0; o < outputs; o++) for (let i = 0; i < inputs; i++, at++) out[order(i) * row + o] = bytes[at]!;
+  const out = arena.bytes(even(inputs) * row);
+  for (let o = 0, at = 0; o < outputs; o++) {
+    for (let i = 0; i < inputs; i++, at++) {
+      const to = order(i);
+      out[((to >> 1) * row + o) * 2 + (to & 1)] = bytes[at]!;
+    }
+  }
   return out;
 }
 
 interface Convolutions {
   /** Within a border of one. */
-  readonly input: Float32Array;
-  readonly output: Float32Array;
+  readonly input: Int16Array;
+  readonly output: Int16Array;
   readonly outputs: number;
   run(): void;
 }
 
 /** Layers one after another, from planes of this size, each pixel's channels side by side. */
 function convolutions(layers: readonly PackedConvolution[], rows: number, columns: number, arena: Arena): Convolutions {
-  const input = arena.floats((rows + 2) * (columns + 2) * layers[0]!.inputs);
+  const input = arena.shorts((rows + 2) * (columns + 2) * even(layers[0]!.inputs));
   let output = input;
   const steps = layers.map((layer, depth) => {
     const [from, high, wide] = [output, rows, columns];
     const [down, across] = layer.stride as [number, number];
-    const [weights, bias] = [taps(layer, arena), biasOf(layer, layer.outputs, arena)];
+    const [weights, bias] = [taps(layer, arena), floats(layer.bias.map((value) => value * UNIT), layer.outputs, arena)];
     rows = Math.ceil(rows / down);
     columns = Math.ceil(columns / across);
     const border = depth + 1 < layers.length ? 1 : 0;
-    const to = (output = arena.floats((rows + 2 * border) * (columns + 2 * border) * layer.outputs));
-    return () => arena.kernels.convolve(from.byteOffset, high, wide, layer.inputs, weights.byteOffset, bias.byteOffset, to.byteOffset, layer.outputs, down, across, border);
+    const to = (output = arena.shorts((rows + 2 * border) * (columns + 2 * border) * layer.outputs));
+    return () => arena.kernels.convolve(from.byteOffset, high, wide, even(layer.inputs), weights.byteOffset, layer.scale, bias.byteOffset, to.byteOffset, layer.outputs, down, across, border);
   });
   return { input, output, outputs: layers.at(-1)!.outputs, run: () => steps.forEach((step) => step()) };
 }
 
 /** Puts plane `channel` of `channels` into an input of {@link convolutions}. */
-function place(values: Float32Array, rows: number, columns: number, input: Float32Array, channel: number, channels: number): void {
+function place(values: Float32Array, rows: number, columns: number, input: Int16Array, channel: number, channels: number): void {
   for (let y = 0, i = 0; y < rows; y++) {
-    for (let x = 0; x < columns; x++, i++) input[((y + 1) * (columns + 2) + x + 1) * channels + channel] = values[i]!;
+    for (let x = 0; x < columns; x++, i++) input[((y + 1) * (columns + 2) + x + 1) * channels + channel] = whole(values[i]!, UNIT);
   }
 }
 
@@ -109,39 +125,40 @@ export function network(packed: PackedNetwork): (features: Float32Array) => Floa
   const glimpseRows = GLIMPSE_BYTES / GLIMPSE_BANDS;
   const all = [...packed.spectrum, ...packed.glimpses];
   const most = Math.max(...all.map(({ outputs }) => outputs));
-  const arena = new Arena(4 * (9 * all.reduce((sum, { inputs, outputs }) => sum + (inputs + 1) * outputs, 0)
-    + packed.dense.reduce((sum, { inputs, outputs }) => sum + (2 * inputs + 2) * padded(outputs), 0)
-    + (all.length + 2) * most * (SLOT_COUNT + 2) * (BARK_BANDS + 2)));
+  const arena = new Arena(all.reduce((sum, { inputs, outputs }) => sum + (18 * even(inputs) + 4) * outputs, 0)
+    + packed.dense.reduce((sum, { inputs, outputs }) => sum + (even(inputs) + 8) * padded(outputs) + 2 * even(inputs), 0)
+    + 2 * (all.length + 2) * most * (SLOT_COUNT + 2) * (BARK_BANDS + 2));
   const spectrum = convolutions(packed.spectrum, SLOT_COUNT, BARK_BANDS, arena);
   const glimpses = convolutions(packed.glimpses, glimpseRows, GLIMPSE_BANDS, arena);
-  const joined = arena.floats(packed.dense[0]!.inputs);
   // Training flattens plane after plane; here the channels of a pixel lie side by side.
   const places = [spectrum, glimpses].flatMap(({ output, outputs }, k) => {
     const base = k ? spectrum.output.length : 0;
     return Array.from(output, (_, i) => base + (i % (output.length / outputs)) * outputs + Math.floor(i / (output.length / outputs)));
   });
-  let values = joined;
   const layers = packed.dense.map((layer, depth) => {
-    const from = values;
-    const [weights, bias] = [turned(layer, arena, (i) => (depth ? i : places[i] ?? i)), biasOf(layer, padded(layer.outputs), arena)];
-    const to = (values = arena.floats(padded(layer.outputs)));
-    const least = depth + 1 < packed.dense.length ? 0 : -Infinity;
-    return () => arena.kernels.connect(from.byteOffset, layer.inputs, weights.byteOffset, layer.scale, bias.byteOffset, to.byteOffset, padded(layer.outputs), least);
+    const [weights, bias] = [turned(layer, arena, (i) => (depth ? i : places[i] ?? i)), floats(layer.bias, padded(layer.outputs), arena)];
+    const input = arena.shorts(even(layer.inputs));
+    const output = arena.floats(padded(layer.outputs));
+    return { input, output, run: () => arena.kernels.connect(input.byteOffset, input.length, weights.byteOffset, layer.scale / (depth ? LATER_UNIT : UNIT), bias.byteOffset, output.byteOffset, output.length) };
   });
-  const answer = values.subarray(0, packed.dense.at(-1)!.outputs);
+  const joined = layers[0]!.input;
+  const answer = layers.at(-1)!.output.subarray(0, packed.dense.at(-1)!.outputs);
   return (features) => {
     place(features, SLOT_COUNT, BARK_BANDS, spectrum.input, 0, 2);
     const bed = features.subarray(BED_AT, BED_AT + BARK_BANDS);
     for (let slot = 0; slot < SLOT_COUNT; slot++) place(bed, 1, BARK_BANDS, spectrum.input.subarray(slot * (BARK_BANDS + 2) * 2), 1, 2);
-    place(features.subarray(GLIMPSES_AT), glimpseRows, GLIMPSE_BANDS, glimpses.input, 0, 1);
+    place(features.subarray(GLIMPSES_AT), glimpseRows, GLIMPSE_BANDS, glimpses.input, 0, 2);
     spectrum.run();
     glimpses.run();
-    let at = 0;
-    for (const part of [spectrum.output, glimpses.output, features.subarray(BED_AT, GLIMPSES_AT), features.subarray(GLIMPSES_AT + GLIMPSE_BYTES, FEATURES)]) {
-      joined.set(part, at);
-      at += part.length;
-    }
-    for (const layer of layers) layer();
+    joined.set(spectrum.output);
+    joined.set(glimpses.output, spectrum.output.length);
+    let at = spectrum.output.length + glimpses.output.length;
+    for (const [from, to] of [[BED_AT, GLIMPSES_AT], [GLIMPSES_AT + GLIMPSE_BYTES, FEATURES]] as const) for (let i = from; i < to; i++) joined[at++] = whole(features[i]!, UNIT);
+    layers.forEach((layer, depth) => {
+      layer.run();
+      const next = layers[depth + 1]?.input;
+      if (next) for (let i = 0; i < next.length; i++) next[i] = whole(Math.max(0, layer.output[i]!), LATER_UNIT);
+    });
     return answer;
   };
 }

@@ -1,23 +1,24 @@
 // AssemblyScript, compiled by scripts/generate.mjs. Plain loops over memory that the caller lays out; addresses in bytes.
-// Four lanes of single floats; sums are taken in one order, so that the same numbers give the same answer everywhere.
+// Lanes of 16 bytes; sums are taken in one order, so that the same numbers give the same answer everywhere.
 
 /**
- * A 3x3 convolution whose negative results become 0. Planes lie channel by channel within a pixel:
- * the input as [rows + 2][columns + 2][inputs] with a border of zeros, the weights as [9][inputs][outputs],
- * the output as [rows][columns][outputs] within `border` pixels to each side. `outputs` in eights; the output
- * is at least four columns wide.
+ * A 3x3 convolution whose negative results become 0, in whole numbers of 16 bits. Planes lie channel by channel within a pixel:
+ * the input as [rows + 2][columns + 2][inputs] with a border of zeros, the weights as [9][inputs / 2][outputs][2] (two inputs are
+ * multiplied and added at once), the output as [rows][columns][outputs] within `border` pixels to each side: the sums times `scale`
+ * plus `bias`, rounded, at most 32767. `inputs` even, `outputs` in eights; the output is at least four columns wide.
  */
 export function convolve(
-  input: usize, rows: i32, columns: i32, inputs: i32, weights: usize, bias: usize,
+  input: usize, rows: i32, columns: i32, inputs: i32, weights: usize, scale: f32, bias: usize,
   output: usize, outputs: i32, down: i32, across: i32, border: i32,
 ): void {
   const high = (rows + down - 1) / down;
   const broad = (columns + across - 1) / across;
-  const pixel = inputs << 2;
+  const pixel = inputs << 1;
   const line = (columns + 2) * pixel;
-  const answer = outputs << 2;
+  const answer = outputs << 1;
   const written = (broad + 2 * border) * answer;
   const step = across * pixel;
+  const times = f32x4.splat(scale);
   for (let o = 0; o < outputs; o += 8) {
     const first = v128.load(bias + (o << 2));
     const second = v128.load(bias + (o << 2), 16);
@@ -25,7 +26,7 @@ export function convolve(
       // Four pixels at a time, for one sum would wait for itself; the last four may begin among those before.
       for (let x = 0; x < broad; x += 4) {
         const from = min<i32>(x, broad - 4);
-        let a = first, b = second, c = first, d = second, e = first, f = second, g = first, h = second;
+        let a = i32x4.splat(0), b = a, c = a, d = a, e = a, f = a, g = a, h = a;
         let w = weights + (o << 2);
         for (let r = 0; r < 3; r++) {
           // Three neighbouring pixels lie one after another.
@@ -33,26 +34,26 @@ export function convolve(
           for (const end = at + 3 * pixel; at < end; at += 4) {
             const low = v128.load(w);
             const top = v128.load(w, 16);
-            let value = v128.load32_splat(at);
-            a = f32x4.add(a, f32x4.mul(value, low));
-            b = f32x4.add(b, f32x4.mul(value, top));
-            value = v128.load32_splat(at + step);
-            c = f32x4.add(c, f32x4.mul(value, low));
-            d = f32x4.add(d, f32x4.mul(value, top));
-            value = v128.load32_splat(at + 2 * step);
-            e = f32x4.add(e, f32x4.mul(value, low));
-            f = f32x4.add(f, f32x4.mul(value, top));
-            value = v128.load32_splat(at + 3 * step);
-            g = f32x4.add(g, f32x4.mul(value, low));
-            h = f32x4.add(h, f32x4.mul(value, top));
-            w += answer;
+            let two = v128.load32_splat(at);
+            a = i32x4.add(a, i32x4.dot_i16x8_s(two, low));
+            b = i32x4.add(b, i32x4.dot_i16x8_s(two, top));
+            two = v128.load32_splat(at + step);
+            c = i32x4.add(c, i32x4.dot_i16x8_s(two, low));
+            d = i32x4.add(d, i32x4.dot_i16x8_s(two, top));
+            two = v128.load32_splat(at + 2 * step);
+            e = i32x4.add(e, i32x4.dot_i16x8_s(two, low));
+            f = i32x4.add(f, i32x4.dot_i16x8_s(two, top));
+            two = v128.load32_splat(at + 3 * step);
+            g = i32x4.add(g, i32x4.dot_i16x8_s(two, low));
+            h = i32x4.add(h, i32x4.dot_i16x8_s(two, top));
+            w += outputs << 2;
           }
         }
-        const to = output + (y + border) * written + (from + border) * answer + (o << 2);
-        put(to, a, b);
-        put(to + answer, c, d);
-        put(to + 2 * answer, e, f);
-        put(to + 3 * answer, g, h);
+        const to = output + (y + border) * written + (from + border) * answer + (o << 1);
+        v128.store(to, rounded(scaled(a, times, first), scaled(b, times, second)));
+        v128.store(to + answer, rounded(scaled(c, times, first), scaled(d, times, second)));
+        v128.store(to + 2 * answer, rounded(scaled(e, times, first), scaled(f, times, second)));
+        v128.store(to + 3 * answer, rounded(scaled(g, times, first), scaled(h, times, second)));
       }
     }
   }
@@ -60,39 +61,42 @@ export function convolve(
 
 // @ts-ignore: decorator
 @inline
-function put(to: usize, low: v128, top: v128): void {
-  v128.store(to, f32x4.max(low, f32x4.splat(0)));
-  v128.store(to, f32x4.max(top, f32x4.splat(0)), 16);
+function scaled(sums: v128, times: v128, bias: v128): v128 {
+  return f32x4.add(f32x4.mul(f32x4.convert_i32x4_s(sums), times), bias);
+}
+
+// @ts-ignore: decorator
+@inline
+function rounded(low: v128, top: v128): v128 {
+  const half = f32x4.splat(0.5);
+  const zero = f32x4.splat(0);
+  return i16x8.narrow_i32x4_s(i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.max(low, zero), half)), i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.max(top, zero), half)));
 }
 
 /**
- * A dense layer: weights as bytes with sign, [inputs][outputs], times `scale` (so they stay in the cache, where four times as
- * much would not), `outputs` in sixteens; `least` is 0 where negative results become 0.
+ * A dense layer of whole numbers of 16 bits and weights as bytes with sign (so they stay in the cache, where four times as much
+ * would not), [inputs / 2][outputs][2]: the sums times `scale` plus `bias`. `inputs` even, `outputs` in sixteens.
  */
-export function connect(input: usize, inputs: i32, weights: usize, scale: f32, bias: usize, output: usize, outputs: i32, least: f32): void {
-  const floor = f32x4.splat(least);
+export function connect(input: usize, inputs: i32, weights: usize, scale: f32, bias: usize, output: usize, outputs: i32): void {
   const times = f32x4.splat(scale);
+  const row = outputs << 1;
   for (let o = 0; o < outputs; o += 16) {
-    let a = f32x4.splat(0);
-    let b = f32x4.splat(0);
-    let c = f32x4.splat(0);
-    let d = f32x4.splat(0);
-    let w = weights + o;
-    for (let i = 0; i < inputs; i++, w += outputs) {
-      const value = v128.load32_splat(input + (i << 2));
-      const bytes = v128.load(w);
-      const low = i16x8.extend_low_i8x16_s(bytes);
-      const high = i16x8.extend_high_i8x16_s(bytes);
-      a = f32x4.add(a, f32x4.mul(value, f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_s(low))));
-      b = f32x4.add(b, f32x4.mul(value, f32x4.convert_i32x4_s(i32x4.extend_high_i16x8_s(low))));
-      c = f32x4.add(c, f32x4.mul(value, f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_s(high))));
-      d = f32x4.add(d, f32x4.mul(value, f32x4.convert_i32x4_s(i32x4.extend_high_i16x8_s(high))));
+    let a = i32x4.splat(0), b = a, c = a, d = a;
+    let w = weights + (o << 1);
+    for (let at = input, end = input + (inputs << 1); at < end; at += 4, w += row) {
+      const two = v128.load32_splat(at);
+      const low = v128.load(w);
+      const top = v128.load(w, 16);
+      a = i32x4.add(a, i32x4.dot_i16x8_s(two, i16x8.extend_low_i8x16_s(low)));
+      b = i32x4.add(b, i32x4.dot_i16x8_s(two, i16x8.extend_high_i8x16_s(low)));
+      c = i32x4.add(c, i32x4.dot_i16x8_s(two, i16x8.extend_low_i8x16_s(top)));
+      d = i32x4.add(d, i32x4.dot_i16x8_s(two, i16x8.extend_high_i8x16_s(top)));
     }
     const at = o << 2;
-    v128.store(output + at, f32x4.max(f32x4.add(v128.load(bias + at), f32x4.mul(a, times)), floor));
-    v128.store(output + at, f32x4.max(f32x4.add(v128.load(bias + at, 16), f32x4.mul(b, times)), floor), 16);
-    v128.store(output + at, f32x4.max(f32x4.add(v128.load(bias + at, 32), f32x4.mul(c, times)), floor), 32);
-    v128.store(output + at, f32x4.max(f32x4.add(v128.load(bias + at, 48), f32x4.mul(d, times)), floor), 48);
+    v128.store(output + at, scaled(a, times, v128.load(bias + at)));
+    v128.store(output + at, scaled(b, times, v128.load(bias + at, 16)), 16);
+    v128.store(output + at, scaled(c, times, v128.load(bias + at, 32)), 32);
+    v128.store(output + at, scaled(d, times, v128.load(bias + at, 48)), 48);
   }
 }
 

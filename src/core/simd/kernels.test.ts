@@ -7,42 +7,45 @@ let state = 1;
 const random = (): number => (state = (state * 16807) % 2147483647) / 2147483647;
 
 it.each([[1, 1, 8], [1, 2, 16], [2, 2, 8]])('convolves in steps of %i and %i to %i planes', (down, across, outputs) => {
-  const [rows, columns, inputs] = [7, 10, 3];
+  const [rows, columns, inputs, scale] = [7, 10, 4, 0.0003];
   const arena = new Arena(1 << 16);
-  const input = arena.floats((rows + 2) * (columns + 2) * inputs);
-  for (let y = 1; y <= rows; y++) for (let x = 1; x <= columns; x++) for (let i = 0; i < inputs; i++) input[(y * (columns + 2) + x) * inputs + i] = random() - 0.5;
-  const weights = arena.floats(9 * inputs * outputs).map(() => random() - 0.5);
-  const [kept, bias] = [arena.floats(weights.length), arena.floats(outputs)];
-  kept.set(weights);
-  bias.set(bias.map(() => random() - 0.5));
+  const input = arena.shorts((rows + 2) * (columns + 2) * inputs);
+  for (let y = 1; y <= rows; y++) for (let x = 1; x <= columns; x++) for (let i = 0; i < inputs; i++) input[(y * (columns + 2) + x) * inputs + i] = (random() - 0.5) * 65535;
+  const weights = arena.shorts(9 * inputs * outputs);
+  weights.set(weights.map(() => (random() - 0.5) * 255));
+  const bias = arena.floats(outputs);
+  bias.set(bias.map(() => (random() - 0.5) * 4000));
+  // One that is more than 16 bits hold.
+  bias[1] = 40000;
   const [high, broad] = [Math.ceil(rows / down), Math.ceil(columns / across)];
-  const output = arena.floats((high + 2) * (broad + 2) * outputs);
-  arena.kernels.convolve(input.byteOffset, rows, columns, inputs, kept.byteOffset, bias.byteOffset, output.byteOffset, outputs, down, across, 1);
+  const output = arena.shorts((high + 2) * (broad + 2) * outputs);
+  arena.kernels.convolve(input.byteOffset, rows, columns, inputs, weights.byteOffset, scale, bias.byteOffset, output.byteOffset, outputs, down, across, 1);
   for (let y = -1; y <= high; y++) {
     for (let x = -1; x <= broad; x++) {
       for (let o = 0; o < outputs; o++) {
-        let sum = bias[o]!;
+        let sum = 0;
         for (let tap = 0; tap < 9; tap++) {
-          for (let i = 0; i < inputs; i++) sum += (input[((y * down + Math.floor(tap / 3)) * (columns + 2) + x * across + (tap % 3)) * inputs + i] ?? 0) * weights[(tap * inputs + i) * outputs + o]!;
+          for (let i = 0; i < inputs; i++) sum += (input[((y * down + Math.floor(tap / 3)) * (columns + 2) + x * across + (tap % 3)) * inputs + i] ?? 0) * weights[((tap * (inputs / 2) + (i >> 1)) * outputs + o) * 2 + (i & 1)]!;
         }
         const border = y < 0 || x < 0 || y === high || x === broad;
-        expect(output[((y + 1) * (broad + 2) + x + 1) * outputs + o]).toBeCloseTo(border ? 0 : Math.max(0, sum), 5);
+        const wanted = border ? 0 : Math.min(32767, Math.max(0, sum * scale + bias[o]!));
+        // Rounded to whole numbers.
+        expect(Math.abs(output[((y + 1) * (broad + 2) + x + 1) * outputs + o]! - wanted)).toBeLessThanOrEqual(0.51);
       }
     }
   }
 });
 
-it('connects layers, with and without negative results', () => {
+it('connects layers', () => {
   const arena = new Arena(1 << 12);
-  const [input, weights, bias, output] = [arena.floats(5), arena.bytes(5 * 16), arena.floats(16), arena.floats(16)];
-  for (const values of [input, bias]) values.set(values.map(() => random() - 0.5));
+  const [input, weights, bias, output] = [arena.shorts(6), arena.bytes(6 * 16), arena.floats(16), arena.floats(16)];
+  input.set(input.map(() => (random() - 0.5) * 65535));
+  bias.set(bias.map(() => random() - 0.5));
   weights.set(weights.map(() => random() * 256));
-  const scale = 0.004;
-  const sums = Array.from(bias, (b, o) => input.reduce((sum, value, i) => sum + value * ((weights[i * 16 + o]! << 24) >> 24) * scale, b));
-  for (const least of [0, -Infinity]) {
-    arena.kernels.connect(input.byteOffset, 5, weights.byteOffset, scale, bias.byteOffset, output.byteOffset, 16, least);
-    sums.forEach((sum, o) => expect(output[o]).toBeCloseTo(Math.max(least, sum), 5));
-  }
+  const scale = 4e-7;
+  const sums = Array.from(bias, (b, o) => input.reduce((sum, value, i) => sum + value * ((weights[((i >> 1) * 16 + o) * 2 + (i & 1)]! << 24) >> 24) * scale, b));
+  arena.kernels.connect(input.byteOffset, 6, weights.byteOffset, scale, bias.byteOffset, output.byteOffset, 16);
+  sums.forEach((sum, o) => expect(output[o]).toBeCloseTo(sum, 5));
   expect(Math.min(...output)).toBeLessThan(0);
 });
 

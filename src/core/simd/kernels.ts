@@ -5,8 +5,8 @@ import compiled from './generated/kernels.js';
 /** What kernels.as.ts exports; addresses in bytes. */
 export interface Kernels {
   readonly memory: WebAssembly.Memory;
-  convolve(input: number, rows: number, columns: number, inputs: number, weights: number, bias: number, output: number, outputs: number, down: number, across: number, border: number): void;
-  connect(input: number, inputs: number, weights: number, scale: number, bias: number, output: number, outputs: number, least: number): void;
+  convolve(input: number, rows: number, columns: number, inputs: number, weights: number, scale: number, bias: number, output: number, outputs: number, down: number, across: number, border: number): void;
+  connect(input: number, inputs: number, weights: number, scale: number, bias: number, output: number, outputs: number): void;
   columnSums(bytes: number, stride: number, rows: number, step: number, columns: number, sums: number): void;
   shrink(bytes: number, width: number, across: number, shares: number, step: number, wide: number, down: number, high: number, sums: number, line: number, output: number, offset: number, gain: number): void;
   sumOf(bytes: number, count: number): number;
@@ -48,6 +48,10 @@ export class Arena {
 
   whole(count: number): Int32Array<ArrayBuffer> {
     return new Int32Array(this.kernels.memory.buffer, this.aside(count * 4), count);
+  }
+
+  shorts(count: number): Int16Array<ArrayBuffer> {
+    return new Int16Array(this.kernels.memory.buffer, this.aside(count * 2), count);
   }
 
   sums(count: number): Uint16Array<ArrayBuffer> {
