@@ -5,6 +5,7 @@
  * a share of the score). Tempo changes: the best path through the autocorrelations of windows.
  */
 import type { SoundSignals } from '../signals/types.ts';
+import { lowerBound } from '../units/search.ts';
 import { barsOf } from './bars.ts';
 
 export interface BeatGrid {
@@ -237,14 +238,7 @@ function snapped({ attacks, attackHops, onset, start }: SoundSignals, frame: num
   const t = start + frame / RATE;
   let best = t;
   let strongest = 0;
-  let low = 0;
-  let high = attacks.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (attacks[middle]! < t - 0.035) low = middle + 1;
-    else high = middle;
-  }
-  for (let i = low; i < attacks.length && attacks[i]! <= t + 0.035; i++) {
+  for (let i = lowerBound(attacks, t - 0.035, (attack) => attack); i < attacks.length && attacks[i]! <= t + 0.035; i++) {
     if (onset[attackHops[i]!]! > strongest) {
       strongest = onset[attackHops[i]!]!;
       best = attacks[i]!;

@@ -1,5 +1,6 @@
 /** What was heard and what was seen become one hit. */
 import type { Hit, HitKind, Kinds } from '../montage/types.ts';
+import { lowerBound } from '../units/search.ts';
 
 /** Sound and picture this close, in seconds, are one moment, unless the person sets another window. */
 export const FUSION_WINDOW = 0.08;
@@ -49,18 +50,6 @@ function joined(hits: readonly Hit[], window: number): Hit[] {
   return out;
 }
 
-/** Index of the first hit at or after `t`. */
-export function lowerBound(hits: readonly { readonly t: number }[], t: number): number {
-  let low = 0;
-  let high = hits.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (hits[middle]!.t < t) low = middle + 1;
-    else high = middle;
-  }
-  return low;
-}
-
 /**
  * One list from what all detectors found in a source. An attack within `window` of something seen, the
  * sound's constant delay taken off, is the same moment: it stands at the picture's contact frame,
@@ -76,7 +65,7 @@ export function fuse(found: readonly Hit[], faint: readonly Hit[] = [], window =
   // Nearest pairs first, each hit once.
   const pairs: { gap: number; p: number; s: number }[] = [];
   pictures.forEach((picture, p) => {
-    for (let s = lowerBound(sounds, picture.t + delay - window); s < sounds.length && sounds[s]!.t <= picture.t + delay + window; s++) {
+    for (let s = lowerBound(sounds, picture.t + delay - window, (hit) => hit.t); s < sounds.length && sounds[s]!.t <= picture.t + delay + window; s++) {
       pairs.push({ gap: Math.abs(sounds[s]!.t - delay - picture.t), p, s });
     }
   });
@@ -112,7 +101,7 @@ export function estimateDelay(found: readonly Hit[]): Delay {
   const sounds = found.filter((hit) => hit.audioT !== undefined && !['note', 'hat'].includes(hit.kind)).sort((a, b) => a.t - b.t);
   const gaps: number[] = [];
   for (const picture of pictures) {
-    for (let s = lowerBound(sounds, picture.t - DELAY_REACH); s < sounds.length && sounds[s]!.t <= picture.t + DELAY_REACH; s++) gaps.push(sounds[s]!.t - picture.t);
+    for (let s = lowerBound(sounds, picture.t - DELAY_REACH, (hit) => hit.t); s < sounds.length && sounds[s]!.t <= picture.t + DELAY_REACH; s++) gaps.push(sounds[s]!.t - picture.t);
   }
   let best = none;
   for (let at = -DELAY_REACH; at <= DELAY_REACH; at += DELAY_STEP) {

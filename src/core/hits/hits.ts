@@ -1,5 +1,5 @@
 /** Found hits, the decisions made on them, and where they show in the montage. */
-import { lowerBound } from './fusion.ts';
+import { lowerBound } from '../units/search.ts';
 import type { Timeline } from '../plan/timeline.ts';
 import type { Hit, HitKind, Montage } from '../montage/types.ts';
 
@@ -29,7 +29,7 @@ export function mergeHits(found: readonly Hit[], decisions: readonly Hit[]): Hit
   decisions.forEach((decision, d) => {
     const t = foundTime(decision);
     const reach = windowOf(decision.kind);
-    let f = lowerBound(ordered, t - reach);
+    let f = lowerBound(ordered, t - reach, (hit) => hit.t);
     for (; f < ordered.length && ordered[f]!.t <= t + reach; f++) {
       const found = ordered[f]!;
       // The very same find before any other that is as near.

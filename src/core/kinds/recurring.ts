@@ -1,7 +1,7 @@
 /** What comes again, sounding alike, one, two, four or eight beats earlier or later is played, whatever it is like (common practice, no source). */
 import { beatGrid } from '../beats/track.ts';
-import { lowerBound } from '../hits/fusion.ts';
 import { BARK_BANDS, type SoundSignals } from '../signals/types.ts';
+import { lowerBound } from '../units/search.ts';
 
 /** Beats from a stroke to its like. */
 const AWAY = [1, 2, 4, 8] as const;
@@ -17,11 +17,11 @@ const HEARD = 6;
 const BESIDE = 0.02;
 
 /** Beats from the first to each time, between them in proportion, before and after them as between the nearest two. */
-function phases(times: readonly number[], beats: readonly number[]): { t: number }[] {
+function phases(times: readonly number[], beats: readonly number[]): number[] {
   let next = 1;
   return times.map((t) => {
     while (next < beats.length - 1 && beats[next]! < t) next++;
-    return { t: next - 1 + (t - beats[next - 1]!) / (beats[next]! - beats[next - 1]!) };
+    return next - 1 + (t - beats[next - 1]!) / (beats[next]! - beats[next - 1]!);
   });
 }
 
@@ -44,10 +44,10 @@ export function recurring(sound: SoundSignals, asked: (attack: number) => boolea
   const may = Array.from(sound.attacks, (_, i) => asked(i));
   /** Whether one up to `most` apart from attack `i` lies at a phase. */
   const holds = (i: number, phase: number, most: number, other: (attack: number) => boolean): boolean => {
-    for (let k = lowerBound(all, phase - BESIDE / beat); k < all.length && all[k]!.t <= phase + BESIDE / beat; k++) if (other(k) && apart(i, k) <= most) return true;
+    for (let k = lowerBound(all, phase - BESIDE / beat, (at) => at); k < all.length && all[k]! <= phase + BESIDE / beat; k++) if (other(k) && apart(i, k) <= most) return true;
     return false;
   };
-  const places = (i: number, away: readonly number[]): number[] => away.flatMap((beatsAway) => [all[i]!.t - beatsAway, all[i]!.t + beatsAway]);
+  const places = (i: number, away: readonly number[]): number[] => away.flatMap((beatsAway) => [all[i]! - beatsAway, all[i]! + beatsAway]);
   may.forEach((asks, i) => {
     if (!asks) return;
     if (places(i, AGAIN).some((phase) => holds(i, phase, SAME, () => true)) || places(i, AWAY).filter((phase) => holds(i, phase, ALIKE, (k) => may[k]!)).length >= LEAST) found.add(i);

@@ -8,6 +8,7 @@ import { prepare } from '../accents/prepare.ts';
 import type { Accent, Bed, Clip, Montage } from '../montage/types.ts';
 import type { Occurrence } from '../hits/hits.ts';
 import { ageOn, carriers, laid, placements, type Placement } from '../rules/placements.ts';
+import { lowerBound } from '../units/search.ts';
 import { enlargement, enlargementPass } from './cover.ts';
 import { timeline, type MediaIndex, type Timeline } from './timeline.ts';
 
@@ -119,15 +120,8 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
   };
 
   const between = (frame: number): Lying[] => {
-    let low = 0;
-    let high = begins.length;
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if (begins[middle]! < frame - reach) low = middle + 1;
-      else high = middle;
-    }
     const found: Lying[] = [];
-    for (let i = low; i < starts.length && begins[i]! <= frame; i++) if (starts[i]!.to >= frame) found.push(starts[i]!);
+    for (let i = lowerBound(begins, frame - reach, (begin) => begin); i < starts.length && begins[i]! <= frame; i++) if (starts[i]!.to >= frame) found.push(starts[i]!);
     return found;
   };
 

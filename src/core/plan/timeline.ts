@@ -2,6 +2,7 @@
 import type { FrameTimes } from '../media/frame-times.ts';
 import { regularTimes } from '../media/frame-times.ts';
 import type { Clip, Montage, Source } from '../montage/types.ts';
+import { lowerBound } from '../units/search.ts';
 import { frameToSeconds, fps, secondsToFrame, type Rate } from '../units/time.ts';
 
 /** Frame times of each source with a picture, by source id. */
@@ -47,16 +48,8 @@ export interface Timeline {
 }
 
 function findSpan(spans: readonly ClipSpan[], frame: number): ClipSpan | null {
-  let low = 0;
-  let high = spans.length - 1;
-  while (low <= high) {
-    const middle = (low + high) >> 1;
-    const span = spans[middle]!;
-    if (frame < span.first) high = middle - 1;
-    else if (frame >= span.end) low = middle + 1;
-    else return span;
-  }
-  return null;
+  const span = spans[lowerBound(spans, frame + 1, ({ end }) => end)];
+  return span && span.first <= frame ? span : null;
 }
 
 /** The parts of a montage that decide its frames. */
