@@ -1,0 +1,35 @@
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { expect, it } from 'vitest';
+
+const CONFIG = join(process.cwd(), '.dependency-cruiser.cjs');
+const DEPCRUISE = join(process.cwd(), 'node_modules/dependency-cruiser/bin/dependency-cruise.mjs');
+
+const FORBIDDEN = [
+  ['core-is-pure', 'core', 'app'], ['core-is-pure', 'core', 'effects'], ['effects-see-core', 'effects', 'engine'], ['engine-below-app', 'engine', 'app'],
+  ['app-on-engine', 'app', 'server'], ['server-stands-alone', 'server', 'core'], ['cli-on-server', 'cli', 'app'],
+] as const;
+const ALLOWED = [['effects', 'core'], ['engine', 'core'], ['engine', 'effects'], ['app', 'core'], ['app', 'engine'], ['cli', 'server']] as const;
+
+it('the check of layers finds each import that goes up, what is no part of the core, and circles; and nothing else', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'layers-'));
+  const write = (path: string, text: string): void => {
+    mkdirSync(dirname(join(folder, 'src', path)), { recursive: true });
+    writeFileSync(join(folder, 'src', path), text);
+  };
+  const takes = (from: string, to: string): void => write(`${from}/takes-${to}.ts`, `export { ${to} } from '../${to}/own.ts';\n`);
+  for (const layer of ['core', 'effects', 'engine', 'app', 'server', 'cli']) write(`${layer}/own.ts`, `export const ${layer} = 1;\n`);
+  for (const [, from, to] of FORBIDDEN) takes(from, to);
+  for (const [from, to] of ALLOWED) takes(from, to);
+  write('core/takes-react.ts', "export { useState } from 'react';\n");
+  write('app/round.ts', "import { trip } from './trip.ts';\nexport const round = (): unknown => trip;\n");
+  write('app/trip.ts', "import { round } from './round.ts';\nexport const trip = (): unknown => round;\n");
+  const { stdout } = spawnSync(process.execPath, [DEPCRUISE, '--config', CONFIG, '--output-type', 'json', 'src'], { cwd: folder, encoding: 'utf8' });
+  rmSync(folder, { recursive: true });
+  const { violations } = (JSON.parse(stdout) as { summary: { violations: { from: string; rule: { name: string } }[] } }).summary;
+  expect(violations.map(({ from, rule }) => `${rule.name}: ${from}`).sort()).toEqual([
+    ...FORBIDDEN.map(([rule, from, to]) => `${rule}: src/${from}/takes-${to}.ts`), 'core-is-pure: src/core/takes-react.ts', 'no-circles: src/app/round.ts',
+  ].sort());
+}, 30_000);
