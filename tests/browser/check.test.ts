@@ -121,6 +121,11 @@ describe('checking the demo', () => {
 
   it('shows and sets the delay of the sound, and the beats of the music', async () => {
     await tab(page, 'Finding');
+    const counted = async (kind: string): Promise<number> => Number(await page.locator(`[data-found=${kind}]`).textContent());
+    const shots = events['lantern-drift.mp4']!.filter((e) => e.kind === 'shot').length;
+    // Each was seen as well, and is named after that.
+    expect(await counted('shot')).toBeGreaterThanOrEqual(shots - 1);
+    expect(await counted('flash')).toBeGreaterThanOrEqual(shots - 1);
     expect(await page.locator('[data-delay]').first().textContent()).toMatch(/Its sound comes \d+ ms/);
     await page.getByLabel('Delay of the sound of lantern-drift.mp4 in milliseconds').fill('40');
     const beats = page.getByRole('group', { name: /Beats of low-tide/ });

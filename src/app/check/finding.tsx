@@ -2,8 +2,9 @@
 import { useState } from 'react';
 import { DETECTORS, gridOf, trackRole } from '../../core/detectors/index.ts';
 import { tappedTempo } from '../../core/beats/edit.ts';
+import { isOfKind } from '../../core/hits/hits.ts';
 import { setGrid, setSensitivity, setSettings, updateSource } from '../../core/montage/edits.ts';
-import { PLAIN_GRID, type Source } from '../../core/montage/types.ts';
+import { PLAIN_GRID, type HitKind, type Source } from '../../core/montage/types.ts';
 import { KIND_COLOURS, kindName } from '../parts/kinds.ts';
 import { sourceTimeAt } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
@@ -13,7 +14,8 @@ import { notice, useSession } from '../stores/session.ts';
 
 export function Finding() {
   const { montage, found } = useDerived()!;
-  const counts = (kind: string): number => [...found.values()].reduce((sum, { hits }) => sum + hits.filter((hit) => hit.kind === kind).length, 0);
+  /** A flash that was heard as a shot counts as both: either slider acts on it. */
+  const counts = (kind: HitKind): number => [...found.values()].reduce((sum, { hits }) => sum + hits.filter((hit) => isOfKind(hit, kind)).length, 0);
   return (
     <div className="flex flex-col gap-3">
       <h2 className="caption">How much is found</h2>
@@ -25,7 +27,7 @@ export function Finding() {
             <input className="range w-full" type="range" min={0} max={1} step={0.01} aria-label={`Sensitivity of ${kindName(kind)}`}
               value={montage.sensitivity[kind] ?? 0.5} onChange={(event) => edit(setSensitivity(kind, Number(event.currentTarget.value)), `sensitivity-${kind}`)} />
             <span className="mono text-right text-[12px] text-fog">{Math.round((montage.sensitivity[kind] ?? 0.5) * 100)}</span>
-            <span className="mono text-right text-[12px]">{counts(kind)}</span>
+            <span className="mono text-right text-[12px]" data-found={kind}>{counts(kind)}</span>
           </label>
         )))}
       </div>

@@ -5,56 +5,59 @@
  * A 3x3 convolution whose negative results become 0, in whole numbers of 16 bits. Planes lie channel by channel within a pixel:
  * the input as [rows + 2][columns + 2][inputs] with a border of zeros, the weights as [9][inputs / 2][outputs][2] (two inputs are
  * multiplied and added at once), the output as [rows][columns][outputs] within `border` pixels to each side: the sums times `scale`
- * plus `bias`, rounded, at most 32767. `inputs` even, `outputs` in eights; the output is at least four columns wide.
+ * plus `bias`, rounded, at most 32767. `inputs` even, `outputs` in eights; the output has at least four pixels.
  */
 export function convolve(
   input: usize, rows: i32, columns: i32, inputs: i32, weights: usize, scale: f32, bias: usize,
   output: usize, outputs: i32, down: i32, across: i32, border: i32,
 ): void {
-  const high = (rows + down - 1) / down;
   const broad = (columns + across - 1) / across;
+  const count = broad * ((rows + down - 1) / down);
   const pixel = inputs << 1;
   const line = (columns + 2) * pixel;
   const answer = outputs << 1;
-  const written = (broad + 2 * border) * answer;
-  const step = across * pixel;
+  const lines = (broad + 2 * border) * answer;
   const times = f32x4.splat(scale);
   for (let o = 0; o < outputs; o += 8) {
     const first = v128.load(bias + (o << 2));
     const second = v128.load(bias + (o << 2), 16);
-    for (let y = 0; y < high; y++) {
-      // Four pixels at a time, for one sum would wait for itself; the last four may begin among those before.
-      for (let x = 0; x < broad; x += 4) {
-        const from = min<i32>(x, broad - 4);
-        let a = i32x4.splat(0), b = a, c = a, d = a, e = a, f = a, g = a, h = a;
-        let w = weights + (o << 2);
-        for (let r = 0; r < 3; r++) {
-          // Three neighbouring pixels lie one after another.
-          let at = input + (y * down + r) * line + from * step;
-          for (const end = at + 3 * pixel; at < end; at += 4) {
-            const low = v128.load(w);
-            const top = v128.load(w, 16);
-            let two = v128.load32_splat(at);
-            a = i32x4.add(a, i32x4.dot_i16x8_s(two, low));
-            b = i32x4.add(b, i32x4.dot_i16x8_s(two, top));
-            two = v128.load32_splat(at + step);
-            c = i32x4.add(c, i32x4.dot_i16x8_s(two, low));
-            d = i32x4.add(d, i32x4.dot_i16x8_s(two, top));
-            two = v128.load32_splat(at + 2 * step);
-            e = i32x4.add(e, i32x4.dot_i16x8_s(two, low));
-            f = i32x4.add(f, i32x4.dot_i16x8_s(two, top));
-            two = v128.load32_splat(at + 3 * step);
-            g = i32x4.add(g, i32x4.dot_i16x8_s(two, low));
-            h = i32x4.add(h, i32x4.dot_i16x8_s(two, top));
-            w += outputs << 2;
-          }
+    const written = output + border * (lines + answer) + (o << 1);
+    // Four pixels at a time, for one sum would wait for itself; the last four may begin among those before.
+    for (let n = 0; n < count; n += 4) {
+      const p0 = min<i32>(n, count - 4), p1 = p0 + 1, p2 = p0 + 2, p3 = p0 + 3;
+      const y0 = p0 / broad, y1 = p1 / broad, y2 = p2 / broad, y3 = p3 / broad;
+      const x0 = p0 - y0 * broad, x1 = p1 - y1 * broad, x2 = p2 - y2 * broad, x3 = p3 - y3 * broad;
+      const i0 = input + y0 * down * line + x0 * across * pixel;
+      const i1 = input + y1 * down * line + x1 * across * pixel - i0;
+      const i2 = input + y2 * down * line + x2 * across * pixel - i0;
+      const i3 = input + y3 * down * line + x3 * across * pixel - i0;
+      let a = i32x4.splat(0), b = a, c = a, d = a, e = a, f = a, g = a, h = a;
+      let w = weights + (o << 2);
+      for (let r = 0; r < 3; r++) {
+        // Three neighbouring pixels lie one after another.
+        let at = i0 + r * line;
+        for (const end = at + 3 * pixel; at < end; at += 4) {
+          const low = v128.load(w);
+          const top = v128.load(w, 16);
+          let two = v128.load32_splat(at);
+          a = i32x4.add(a, i32x4.dot_i16x8_s(two, low));
+          b = i32x4.add(b, i32x4.dot_i16x8_s(two, top));
+          two = v128.load32_splat(at + i1);
+          c = i32x4.add(c, i32x4.dot_i16x8_s(two, low));
+          d = i32x4.add(d, i32x4.dot_i16x8_s(two, top));
+          two = v128.load32_splat(at + i2);
+          e = i32x4.add(e, i32x4.dot_i16x8_s(two, low));
+          f = i32x4.add(f, i32x4.dot_i16x8_s(two, top));
+          two = v128.load32_splat(at + i3);
+          g = i32x4.add(g, i32x4.dot_i16x8_s(two, low));
+          h = i32x4.add(h, i32x4.dot_i16x8_s(two, top));
+          w += outputs << 2;
         }
-        const to = output + (y + border) * written + (from + border) * answer + (o << 1);
-        v128.store(to, rounded(scaled(a, times, first), scaled(b, times, second)));
-        v128.store(to + answer, rounded(scaled(c, times, first), scaled(d, times, second)));
-        v128.store(to + 2 * answer, rounded(scaled(e, times, first), scaled(f, times, second)));
-        v128.store(to + 3 * answer, rounded(scaled(g, times, first), scaled(h, times, second)));
       }
+      v128.store(written + y0 * lines + x0 * answer, rounded(scaled(a, times, first), scaled(b, times, second)));
+      v128.store(written + y1 * lines + x1 * answer, rounded(scaled(c, times, first), scaled(d, times, second)));
+      v128.store(written + y2 * lines + x2 * answer, rounded(scaled(e, times, first), scaled(f, times, second)));
+      v128.store(written + y3 * lines + x3 * answer, rounded(scaled(g, times, first), scaled(h, times, second)));
     }
   }
 }
