@@ -43,6 +43,14 @@ describe('checking the demo', () => {
     const found = await frameOf(page);
     const bolts = events['lantern-drift.mp4']!.filter((e) => e.kind === 'shot').map((e) => e.frame);
     for (const frame of bolts) expect(found.some((f) => Math.abs(f - frame) <= 1), `bolt at ${frame}`).toBe(true);
+    // Seen and named after that, but shots all the same.
+    await onlyKinds(page, 'shot');
+    const shots = await frameOf(page);
+    for (const frame of bolts) expect(shots.some((f) => Math.abs(f - frame) <= 1), `bolt at ${frame} as a shot`).toBe(true);
+    await onlyKinds(page, 'impact');
+    const impacts = await frameOf(page);
+    for (const frame of bolts) expect(impacts.some((f) => Math.abs(f - frame) <= 1), `bolt at ${frame} as an impact`).toBe(false);
+    await onlyKinds(page, 'shot', 'flash');
   });
 
   it('says why a hit is there, with the signal and the line it crossed, and what it may be', async () => {

@@ -3,10 +3,10 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Check as Keep, ChevronDown, ChevronRight, X } from 'lucide-react';
 import { exampleDetector, watchDetector } from '../../core/detectors/index.ts';
-import type { Occurrence } from '../../core/hits/hits.ts';
+import { isOfKind, type Occurrence } from '../../core/hits/hits.ts';
 import { ranked } from '../../core/hits/lessons.ts';
 import { decide, decideAll, forgetLessons } from '../../core/montage/edits.ts';
-import { HIT_KINDS, type HitKind, type HitState } from '../../core/montage/types.ts';
+import { HIT_KINDS, type HitState } from '../../core/montage/types.ts';
 import { timecode } from '../../core/units/time.ts';
 import { KIND_COLOURS, kindName } from '../parts/kinds.ts';
 import { choose, keepAllUndecided } from '../stores/actions.ts';
@@ -92,15 +92,14 @@ export function HitList() {
   );
 }
 
-/** Which kinds are shown; what is hidden is neither stepped to nor kept with the rest. */
+/** Which kinds are shown, a flash that was heard as a shot as both; what is hidden is neither stepped to nor kept with the rest. */
 function Kinds() {
   const { everywhere } = useDerived()!;
   const hidden = useSession((s) => s.hidden);
-  const counts = new Map<HitKind, number>();
-  for (const { hit } of everywhere) counts.set(hit.kind, (counts.get(hit.kind) ?? 0) + 1);
+  const counts = useMemo(() => new Map(HIT_KINDS.map((kind) => [kind, everywhere.filter(({ hit }) => isOfKind(hit, kind)).length])), [everywhere]);
   return (
     <div className="flex flex-wrap gap-1" role="group" aria-label="Kinds shown">
-      {HIT_KINDS.filter((kind) => counts.has(kind)).map((kind) => {
+      {HIT_KINDS.filter((kind) => counts.get(kind)).map((kind) => {
         const on = !hidden.includes(kind);
         return (
           <button key={kind} className={`key py-0.5 ${on ? '' : 'text-fog line-through'}`} aria-pressed={on} onClick={() => useSession.setState({ hidden: on ? [...hidden, kind] : hidden.filter((k) => k !== kind) })}>

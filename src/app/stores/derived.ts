@@ -1,8 +1,8 @@
 /** Everything that follows from the montage and the kept signals, computed once per change. */
 import { findHits, type Found } from '../../core/detectors/index.ts';
 import { learnFrom, type Lessons } from '../../core/hits/lessons.ts';
-import { mergeHits, occurrences, type Occurrence } from '../../core/hits/hits.ts';
-import type { Hit, HitKind, Montage, Source } from '../../core/montage/types.ts';
+import { isOfKind, mergeHits, occurrences, type Occurrence } from '../../core/hits/hits.ts';
+import { HIT_KINDS, type Hit, type HitKind, type Montage, type Source } from '../../core/montage/types.ts';
 import { planner, type Planner } from '../../core/plan/plan.ts';
 import { mediaIndex, timeline, type MediaIndex, type Timeline } from '../../core/plan/timeline.ts';
 import { EFFECTS } from '../../effects/index.ts';
@@ -48,7 +48,7 @@ const hits = last((finds: ReadonlyMap<string, Found>, sources: Montage['sources'
 const taught = last((decisions: Montage['hits'], forgotten: Montage['forgotten']): Lessons | null => learnFrom(decisions, forgotten));
 const shown = last((all: Hit[], at: Timeline, clips: Montage['clips'], music: Montage['music'], decisions: Montage['hits']): Occurrence[] =>
   occurrences({ clips, music, hits: decisions }, all, at));
-const visible = last((all: readonly Occurrence[], hidden: readonly HitKind[]): Occurrence[] => all.filter((o) => !hidden.includes(o.hit.kind)));
+const visible = last((all: readonly Occurrence[], hidden: readonly HitKind[]): Occurrence[] => all.filter((o) => HIT_KINDS.some((kind) => !hidden.includes(kind) && isOfKind(o.hit, kind))));
 const plans = last((montage: Montage, index: MediaIndex): Planner => planner(montage, index, EFFECTS));
 
 export interface Derived {
@@ -57,7 +57,7 @@ export interface Derived {
   readonly line: Timeline;
   /** Hits where the montage shows them, in order, of every kind. */
   readonly everywhere: readonly Occurrence[];
-  /** The same without the hidden kinds. */
+  /** The same without those all of whose kinds are hidden. */
   readonly shown: readonly Occurrence[];
   readonly planner: Planner;
   /** By source id. */
