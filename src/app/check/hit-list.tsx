@@ -102,7 +102,7 @@ function Kinds() {
       {HIT_KINDS.filter((kind) => counts.get(kind)).map((kind) => {
         const on = !hidden.includes(kind);
         return (
-          <button key={kind} className={`key py-0.5 ${on ? '' : 'text-fog line-through'}`} aria-pressed={on} onClick={() => useSession.setState({ hidden: on ? [...hidden, kind] : hidden.filter((k) => k !== kind) })}>
+          <button key={kind} className={`key gap-1 px-1.5 py-px text-[12px] ${on ? '' : 'text-fog line-through'}`} aria-pressed={on} onClick={() => useSession.setState({ hidden: on ? [...hidden, kind] : hidden.filter((k) => k !== kind) })}>
             <span aria-hidden className="size-2 rounded-full" style={{ background: KIND_COLOURS[kind] }} />{kindName(kind)} {counts.get(kind)}
           </button>
         );
@@ -139,6 +139,7 @@ function Row({ occurrence, chosen }: { occurrence: Occurrence; chosen: boolean }
   useEffect(() => {
     if (chosen) row.current?.scrollIntoView({ block: 'nearest' });
   }, [chosen]);
+  const also = HIT_KINDS.filter((kind) => kind !== hit.kind && isOfKind(hit, kind));
   const faded = hit.state === 'rejected' ? 'opacity-40 line-through' : '';
   const share = hit.state === 'found' ? ranked(hit, lessons).likely : hit.strength;
   const like = montage.examples.find((example) => hit.evidence.some((e) => e.detector === exampleDetector(example.id)));
@@ -148,7 +149,7 @@ function Row({ occurrence, chosen }: { occurrence: Occurrence; chosen: boolean }
       <button ref={row} className={`flex min-w-0 grow items-center gap-2 px-2 py-1 text-left ${faded}`} aria-current={chosen || undefined} onClick={() => choose(occurrence)}>
         <span aria-hidden className="size-2.5 shrink-0 rounded-full border" style={{ borderColor: KIND_COLOURS[hit.kind], background: hit.state === 'found' ? 'transparent' : KIND_COLOURS[hit.kind] }} />
         <span className="mono text-[12px]">{timecode(frame, line.rate)}</span>
-        <span className="grow truncate">{like ? `like ${like.name}` : seen ? seen.name : kindName(hit.kind)}</span>
+        <span className="grow truncate">{like ? `like ${like.name}` : seen ? seen.name : kindName(hit.kind)}<span className="text-fog">{also.map((kind) => ` · ${kindName(kind)}`)}</span></span>
         <span aria-label={`${hit.state === 'found' ? 'likely' : 'strength'} ${Math.round(share * 100)}`} className="h-1.5 w-12 overflow-hidden rounded bg-plank"><span className="block h-full bg-fog" style={{ width: `${share * 100}%` }} /></span>
       </button>
       <button className={`key-quiet ${isKept(hit.state) ? 'text-lamp' : ''}`} aria-label={`Keep the hit at frame ${frame}`} onClick={() => edit(decide(hit, hit.state === 'kept' ? 'found' : 'kept'))}><Keep size={14} /></button>
