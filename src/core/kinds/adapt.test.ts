@@ -87,6 +87,24 @@ describe('music whose beat is hidden', () => {
   });
 });
 
+it('takes what recurs with the beat for played, unless it sounds otherwise there', () => {
+  const clap = { shot: 0.7, snare: 0.3, over: 12 };
+  const claps = Array.from({ length: 9 }, (_, i) => ({ ...clap, at: 0.95 + 2 * i }));
+  const alone = { ...clap, at: 8.33 };
+  const all = [...claps, alone, ...Array.from({ length: 37 }, (_, i) => ({ kick: 1, over: 20, at: 0.7 + i / 2 }))].sort((a, b) => a.at - b.at);
+  const sound = recording(all);
+  expect(hasBeat(sound)).toBe(true);
+  const shot = (attack: (typeof all)[number], heard = sound): number => of(heard, all.indexOf(attack), 'shot');
+  for (const played of claps) expect(shot(played)).toBeLessThan(0.1);
+  expect(shot(alone)).toBeGreaterThan(0.5);
+  // The same times, but one is 10 dB louder in all bands.
+  const louder = { ...sound, bands: sound.bands.slice() };
+  const hop = Math.round(claps[4]!.at * 100);
+  louder.bands.fill(10, (hop - 1) * BARK_BANDS, (hop + 22) * BARK_BANDS);
+  expect(shot(claps[4]!, louder)).toBeGreaterThan(0.5);
+  expect(shot(claps[3]!, louder)).toBeLessThan(0.1);
+});
+
 it('gives probabilities, no drums without a beat, nothing to what was not told apart, and no shots to music', () => {
   const sound = recording([{ kick: 0.6, shot: 0.4 }, {}, { shot: 0.5, snare: 0.5 }, { note: 0.9, other: 0.1 }]);
   const rows = (said: boolean): number[][] => Array.from({ length: 4 }, (_, i) => SOUND_CLASSES.map((name) => of(sound, i, name, said)));

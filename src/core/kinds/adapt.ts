@@ -3,14 +3,14 @@
  * the two says which it is: how many of them are shots has Jeffreys' prior, Beta(1/2, 1/2) (H. Jeffreys, "An invariant
  * form for the prior probability in estimation problems", Proc. R. Soc. A 186, 1946), and the probabilities of an attack
  * are means over what the recording leaves of it. What has no music has no drums and notes; what has some is expected
- * to hold what the examples held; what recurs with the beat, and what is said to be music, is no
- * shot or impact (common practice, no source).
+ * to hold what the examples held; what recurs with the beat is hardly a shot or an impact, and what is said to be music
+ * holds none (common practice, no source).
  */
 import { beatGrid, hasBeat } from '../beats/track.ts';
 import { overMean } from '../signals/over-mean.ts';
 import { PLAYED, SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
 import { trainedFrequencies } from './model.ts';
-import { recurring } from './recurring.ts';
+import { unlikeness } from './recurring.ts';
 
 const CLASSES = SOUND_CLASSES.length;
 const [SHOT, IMPACT, OTHER] = (['shot', 'impact', 'other'] as const).map((name) => SOUND_CLASSES.indexOf(name)) as [number, number, number];
@@ -82,7 +82,6 @@ export function adapted(sound: SoundSignals, said = false): Float32Array {
   return out;
 }
 
-
 function normalise(row: Float32Array): void {
   const sum = row.reduce((a, b) => a + b, 1e-9);
   for (let k = 0; k < row.length; k++) row[k]! /= sum;
@@ -114,15 +113,18 @@ function share(sound: SoundSignals, odds: Float32Array): void {
   });
 }
 
-/** From this probability of being a shot or an impact on, an attack may be one of those that recur. */
-const LIKELY = 0.3;
+/** With less probability of being a shot or an impact an attack is never most likely one. */
+const LIKELY = 0.08;
+/** Decibels by which an attack must differ from what is played with the beat to be none of it; each one less takes so much from the logarithm of its odds. */
+const UNLIKE = 4.3;
+const PER_DECIBEL = 1.5;
 
-/** Takes the probability of being a shot or an impact from what recurs with the beat. */
+/** Takes probability of being a shot or an impact from what recurs with the beat. */
 function withoutRecurring(sound: SoundSignals, probabilities: Float32Array): void {
-  const blow = (i: number): number => BLOWS.reduce((sum, k) => sum + probabilities[i * CLASSES + k]!, 0);
-  for (const i of recurring(sound, (attack) => blow(attack) >= LIKELY)) {
-    const row = probabilities.subarray(i * CLASSES, (i + 1) * CLASSES);
-    for (const k of BLOWS) row[k] = 0;
-    normalise(row);
-  }
+  const row = (i: number): Float32Array => probabilities.subarray(i * CLASSES, (i + 1) * CLASSES);
+  unlikeness(sound, (i) => row(i)[SHOT]! + row(i)[IMPACT]! >= LIKELY).forEach((decibels, i) => {
+    if (decibels >= UNLIKE) return;
+    for (const k of BLOWS) row(i)[k]! *= Math.exp((decibels - UNLIKE) * PER_DECIBEL);
+    normalise(row(i));
+  });
 }
