@@ -14,6 +14,7 @@ import { at, startParts } from '../browser/harness.ts';
 
 const bench = await startParts('tests/bench/parts.ts');
 const clip = bench.file(at('demo/lantern-drift.mp4'));
+const scratch = await mkdtemp(join(tmpdir(), 'akmeon-bench-'));
 const rows: [what: string, figure: string, reference: string][] = [];
 const run = <T>(what: string, work: Promise<T>): Promise<T> => {
   process.stderr.write(`${what}…\n`);
@@ -23,7 +24,7 @@ const run = <T>(what: string, work: Promise<T>): Promise<T> => {
 const asked = new Set(process.argv.slice(2));
 
 async function sound(): Promise<void> {
-  const tenMinutes = join(await mkdtemp(join(tmpdir(), 'akmeon-bench-')), 'ten-minutes.wav');
+  const tenMinutes = join(scratch, 'ten-minutes.wav');
   // The demo's music and game over and over: shots, notes and drums in plenty.
   execFileSync('ffmpeg', ['-v', 'error', '-stream_loop', '-1', '-i', at('demo/low-tide-signal.ogg'), '-stream_loop', '-1', '-i', at('demo/lantern-drift.mp4'), '-filter_complex', '[0:a][1:a]amix=2', '-t', '600', '-ac', '2', '-ar', '44100', tenMinutes]);
   const began = performance.now();
@@ -36,7 +37,7 @@ async function sound(): Promise<void> {
 
 async function picture(): Promise<void> {
   // The demo's footage as it is, and its first ten seconds as large as most footage.
-  const large = join(await mkdtemp(join(tmpdir(), 'akmeon-bench-')), 'large.mp4');
+  const large = join(scratch, 'large.mp4');
   execFileSync('ffmpeg', ['-v', 'error', '-i', at('demo/lantern-drift.mp4'), '-t', '10', '-an', '-vf', 'scale=1920:1080', '-c:v', 'libx264', '-preset', 'fast', large]);
   for (const [size, url] of [['960x540', clip], ['1920x1080', bench.file(large)]] as const) {
     const ours = await run(`picture, ${size}`, bench.page.evaluate((url) => window.bench.picture(url), url));

@@ -115,7 +115,7 @@ function share(sound: SoundSignals, odds: Float32Array): void {
 
 /** With less probability of being a shot or an impact an attack is never most likely one. */
 const LIKELY = 0.08;
-/** Decibels by which an attack must differ from what is played with the beat to be none of it; each one less takes so much from the logarithm of its odds. */
+/** An attack that differs by so many decibels from its like some beats away is not played; each decibel less takes so much from the logarithm of its odds. */
 const UNLIKE = 4.3;
 const PER_DECIBEL = 1.5;
 
