@@ -39,12 +39,15 @@ function merged(main: Hit, other: Hit): Hit {
   };
 }
 
-/** Joins neighbours within `window`; the more confident gives the name and the place. */
+const isBlow = ({ kind }: Pick<Hit, 'kind'>): boolean => kind === 'shot' || kind === 'impact';
+
+/** Joins neighbours within `window`; a shot or an impact gives the name and the place, else the more confident. */
 function joined(hits: readonly Hit[], window: number): Hit[] {
   const out: Hit[] = [];
   for (const hit of [...hits].sort((a, b) => a.t - b.t)) {
     const last = out.at(-1);
-    if (last && hit.t - last.t <= window) out[out.length - 1] = hit.confidence > last.confidence ? merged(hit, last) : merged(last, hit);
+    const first = last && (isBlow(hit) === isBlow(last) ? hit.confidence > last.confidence : isBlow(hit));
+    if (last && hit.t - last.t <= window) out[out.length - 1] = first ? merged(hit, last) : merged(last, hit);
     else out.push(hit);
   }
   return out;
