@@ -61,7 +61,7 @@ const OTHER = SOUND_CLASSES.indexOf('other');
 
 export const onsets: Detector = {
   id: 'onset',
-  version: 6,
+  version: 7,
   name: 'Onsets',
   doc: 'Sudden new energy in many bands at once, told apart by a small trained model: shots, impacts, drums, notes.',
   reference: 'S. Boeck and G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013; kinds: docs/detection.md',

@@ -33,6 +33,12 @@ describe('fusion', () => {
     expect(fused.map((h) => [h.kind, h.t, h.audioT])).toEqual([['impact', 0.96, 0.96], ['flash', 1, 1.015]]);
   });
 
+  it('names a moment after the shot in it, though a hat just before it is surer', () => {
+    const [one, ...more] = fuse([heard(0.98, { kind: 'hat', confidence: 0.98, kinds: { hat: 0.95 } }), heard(1, { kind: 'shot' })]);
+    expect(one).toMatchObject({ t: 1, audioT: 1, kind: 'shot' });
+    expect(more).toEqual([]);
+  });
+
   it('takes an attack that is no hit by itself for what was heard of something seen, and only there', () => {
     const fused = fuse([seen(1)], [heard(1.02), heard(2)]);
     expect(fused.map((h) => [h.t, h.audioT])).toEqual([[1, 1.02]]);

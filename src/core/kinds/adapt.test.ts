@@ -105,6 +105,30 @@ it('takes what recurs with the beat for played, unless it sounds otherwise there
   expect(shot(claps[3]!, louder)).toBeLessThan(0.1);
 });
 
+it('expects shots at any time, and strokes of the music where such strokes come', () => {
+  const drums = Array.from({ length: 37 }, (_, i) => ({ kick: 1, over: 20, at: 0.7 + i / 2 }));
+  const unclear = { shot: 0.5, snare: 0.5, over: 12 };
+  const [between, on] = [{ ...unclear, at: 8.33 }, { ...unclear, at: 12.73 }];
+  const all = [...drums, between, on].sort((a, b) => a.at - b.at);
+  const sound = recording(all);
+  // Each of its own loudness, so that none is heard again.
+  all.forEach(({ at }, i) => sound.bands.fill(10 * (i % 7) + i, Math.round(at * 100) * BARK_BANDS, Math.round(at * 100 + 20) * BARK_BANDS));
+  const shot = (attack: (typeof all)[number]): number => of(sound, all.indexOf(attack), 'shot');
+  expect(shot(between)).toBeGreaterThan(0.75);
+  expect(shot(on)).toBeLessThan(0.5);
+});
+
+it('takes what goes on evenly from shots for one more', () => {
+  const fired = [3, 3.12, 3.24].map((at) => ({ shot: 0.9, other: 0.1, at }));
+  const unclear = { shot: 0.3, other: 0.7 };
+  const [next, alone] = [{ ...unclear, at: 3.36 }, { ...unclear, at: 9.41 }];
+  const all = [...fired, next, alone];
+  const sound = recording(all);
+  const shot = (attack: (typeof all)[number]): number => of(sound, all.indexOf(attack), 'shot');
+  expect(shot(next)).toBeGreaterThan(0.5);
+  expect(shot(alone)).toBeLessThan(0.45);
+});
+
 it('gives probabilities, no drums without a beat, nothing to what was not told apart, and no shots to music', () => {
   const sound = recording([{ kick: 0.6, shot: 0.4 }, {}, { shot: 0.5, snare: 0.5 }, { note: 0.9, other: 0.1 }]);
   const rows = (said: boolean): number[][] => Array.from({ length: 4 }, (_, i) => SOUND_CLASSES.map((name) => of(sound, i, name, said)));

@@ -4,13 +4,15 @@
  * form for the prior probability in estimation problems", Proc. R. Soc. A 186, 1946), and the probabilities of an attack
  * are means over what the recording leaves of it. What has no music has no drums and notes; what has some is expected
  * to hold what the examples held; what recurs with the beat is hardly a shot or an impact, and what is said to be music
- * holds none (common practice, no source).
+ * holds none; what falls between the strokes of the music, or goes on evenly from shots, is likelier one (common practice,
+ * no source).
  */
 import { beatGrid, hasBeat } from '../beats/track.ts';
 import { overMean } from '../signals/over-mean.ts';
 import { PLAYED, SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
 import { trainedFrequencies } from './model.ts';
-import { unlikeness } from './recurring.ts';
+import { strokesAt, unlikeness } from './recurring.ts';
+import { due } from './rows.ts';
 
 const CLASSES = SOUND_CLASSES.length;
 const [SHOT, IMPACT, OTHER] = (['shot', 'impact', 'other'] as const).map((name) => SOUND_CLASSES.indexOf(name)) as [number, number, number];
@@ -76,10 +78,24 @@ export function adapted(sound: SoundSignals, said = false): Float32Array {
     for (let k = 0; k < CLASSES; k++) out[i * CLASSES + k] = ((attackKinds[i * CLASSES + k]! + LEAST) / 255) * (prior[k]! / trainedFrequencies[k]!);
   }
   if (!said) share(sound, out);
-  else for (let i = 0; i < count; i++) normalise(out.subarray(i * CLASSES, (i + 1) * CLASSES));
-  if (hasBeat(sound)) withoutRecurring(sound, out);
+  else for (let i = 0; i < count; i++) normalise(rowOf(out, i));
+  if (!said) {
+    if (hasBeat(sound)) betweenStrokes(sound, out);
+    if (hasBeat(sound)) withoutRecurring(sound, out);
+    inRows(sound, out);
+  }
   cache.set(sound, out);
   return out;
+}
+
+const rowOf = (probabilities: Float32Array, attack: number): Float32Array => probabilities.subarray(attack * CLASSES, (attack + 1) * CLASSES);
+const blow = (row: Float32Array): number => row[SHOT]! + row[IMPACT]!;
+
+/** Odds of these classes, so many times what they were. */
+function weigh(row: Float32Array, classes: readonly number[], times: number): void {
+  if (times === 1) return;
+  for (const k of classes) row[k]! *= times;
+  normalise(row);
 }
 
 function normalise(row: Float32Array): void {
@@ -90,7 +106,7 @@ function normalise(row: Float32Array): void {
 /** From odds of shots and of impacts, each as if there were none of the other, to probabilities. */
 function share(sound: SoundSignals, odds: Float32Array): void {
   const over = overMean(sound.onset);
-  const rows = Array.from(sound.attacks, (_, i) => odds.subarray(i * CLASSES, (i + 1) * CLASSES));
+  const rows = Array.from(sound.attacks, (_, i) => rowOf(odds, i));
   const rests = rows.map((row) => row.reduce((sum, value, k) => (BLOWS.includes(k) ? sum : sum + value), 0));
   const weights = SHARES.map((shots) => -0.5 * Math.log(shots * (1 - shots)));
   rows.forEach((row, i) => {
@@ -121,10 +137,26 @@ const PER_DECIBEL = 1.5;
 
 /** Takes probability of being a shot or an impact from what recurs with the beat. */
 function withoutRecurring(sound: SoundSignals, probabilities: Float32Array): void {
-  const row = (i: number): Float32Array => probabilities.subarray(i * CLASSES, (i + 1) * CLASSES);
-  unlikeness(sound, (i) => row(i)[SHOT]! + row(i)[IMPACT]! >= LIKELY).forEach((decibels, i) => {
-    if (decibels >= UNLIKE) return;
-    for (const k of BLOWS) row(i)[k]! *= Math.exp((decibels - UNLIKE) * PER_DECIBEL);
-    normalise(row(i));
+  unlikeness(sound, (i) => blow(rowOf(probabilities, i)) >= LIKELY).forEach((decibels, i) => {
+    if (decibels < UNLIKE) weigh(rowOf(probabilities, i), BLOWS, Math.exp((decibels - UNLIKE) * PER_DECIBEL));
   });
+}
+
+/** Most that an attack's place in the beat takes from its odds of being a shot or an impact, and adds to them: shots may be fired to the music, or it played to them. */
+const LEAST_PLACED = 0.3;
+const MOST_PLACED = 4;
+
+/** By Bayes' rule: shots and impacts come at any time, strokes of the music where such strokes come. */
+function betweenStrokes(sound: SoundSignals, probabilities: Float32Array): void {
+  const over = overMean(sound.onset);
+  const played = Array.from(sound.attackHops, (hop, i) => Math.min(1, Math.max(0, over[hop]! / CLEAR)) * PLAYED_AT.reduce((sum, k) => sum + rowOf(probabilities, i)[k]!, 0));
+  strokesAt(sound, played).forEach((often, i) => weigh(rowOf(probabilities, i), BLOWS, Math.max(LEAST_PLACED, Math.min(MOST_PLACED, 1 / often))));
+}
+
+/** How many times as likely an attack is a shot when it lies where one is surely due. */
+const DUE = 5;
+
+/** Gives probability of being a shot to what lies in a row with shots. */
+function inRows({ attacks }: SoundSignals, probabilities: Float32Array): void {
+  due(attacks, Array.from(attacks, (_, i) => rowOf(probabilities, i)[SHOT]!)).forEach((surely, i) => weigh(rowOf(probabilities, i), [SHOT], 1 + (DUE - 1) * surely));
 }

@@ -1,7 +1,7 @@
 import { expect, it } from 'vitest';
 import { hash, signed } from '../random/hash.ts';
 import { add, analyseSound, hat, kick, noise, RATE } from '../testkit/signals.ts';
-import { unlikeness } from './recurring.ts';
+import { strokesAt, unlikeness } from './recurring.ts';
 
 /** Decibels under which two are the same stroke played again. */
 const SAME = 2.5;
@@ -46,4 +46,25 @@ it('finds nothing where there is no beat', () => {
   const samples = noise(4, 0.001);
   for (const t of [0.7, 1.9, 2.6]) add(samples, t, 0.25, crash);
   expect(Math.min(...unlikeness(analyseSound(samples, 4096, RATE), () => true))).toBe(Infinity);
+});
+
+it('says how often strokes fall on a place in the beat, as a normal density around each does', () => {
+  const samples = noise(20, 0.001);
+  for (let t = 0.5; t < 19.5; t += 0.5) add(samples, t, 0.3, kick);
+  for (const t of [4.63, 9.13, 12.62]) add(samples, t, 0.25, crash);
+  const sound = analyseSound(samples);
+  const strokes = [...sound.attacks].map((t) => Number(Math.abs(t * 2 - Math.round(t * 2)) < 0.06));
+  const count = strokes.reduce((a, b) => a + b);
+  expect(count).toBeGreaterThanOrEqual(37);
+  const often = strokesAt(sound, strokes);
+  // A normal curve's height is 1 / (deviation x root of 2 pi) (E. Parzen, Ann. Math. Stat. 33(3), 1962); 30 ms are 0.06 of a beat, and five are believed in everywhere.
+  const height = 1 / (0.06 * Math.sqrt(2 * Math.PI));
+  const at = (5 + (count - 1) * height) / (5 + count - 1);
+  strokes.forEach((stroke, i) => {
+    const expected = stroke ? at : 5 / (5 + count);
+    expect(often[i]! / expected).toBeGreaterThan(0.85);
+    expect(often[i]! / expected).toBeLessThan(1.3);
+  });
+  const silent = analyseSound(noise(4, 0.001), 4096, RATE);
+  expect(strokesAt(silent, [...silent.attacks].map(() => 1)).every((value) => value === 1)).toBe(true);
 });

@@ -1,4 +1,4 @@
-/** What comes again some beats earlier or later, sounding alike, is played, whatever it is like (common practice, no source). */
+/** What comes again some beats earlier or later, sounding alike, is played, whatever it is like; and music has its places in the beat (common practice, no source). */
 import { beatGrid } from '../beats/track.ts';
 import { BARK_BANDS, type SoundSignals } from '../signals/types.ts';
 import { lowerBound } from '../units/search.ts';
@@ -47,5 +47,32 @@ export function unlikeness(sound: SoundSignals, asked: (attack: number) => boole
       for (let k = lowerBound(all, phase - BESIDE / beat, (at) => at); k < all.length && all[k]! <= phase + BESIDE / beat; k++) out[i] = Math.min(out[i]!, apart(i, k));
     }
   }
+  return out;
+}
+
+/** Places in a beat that are told apart, and seconds by which strokes lie beside theirs, as a standard deviation. */
+const PLACES = 100;
+const ABOUT = 0.03;
+/** Strokes spread evenly over the beat that are believed in before any was heard. */
+const BELIEVED = 5;
+
+/**
+ * For each attack how often strokes of the music, its own left out, fall on its place in the beat: 1 as often as if
+ * they came at random, more where they are played, less in between. All 1 without beats.
+ * @param played for each attack how surely it is a stroke of the music, 0-1
+ */
+export function strokesAt(sound: SoundSignals, played: ArrayLike<number>): Float32Array {
+  const { beats } = beatGrid(sound);
+  const out = new Float32Array(sound.attacks.length).fill(1);
+  if (beats.length < 2) return out;
+  const spread = (ABOUT / (beats.at(-1)! - beats[0]!)) * (beats.length - 1) * PLACES;
+  const curve = Float64Array.from({ length: PLACES }, (_, d) => Math.exp(-0.5 * (Math.min(d, PLACES - d) / spread) ** 2));
+  const area = curve.reduce((a, b) => a + b) / PLACES;
+  const places = phases(sound.attacks, beats).map((phase) => Math.floor((phase - Math.floor(phase)) * PLACES));
+  const counts = new Float64Array(PLACES);
+  places.forEach((place, i) => (counts[place]! += played[i]!));
+  const all = counts.reduce((a, b) => a + b);
+  const near = counts.map((_, place) => counts.reduce((sum, count, other) => sum + count * curve[(other - place + PLACES) % PLACES]!, 0) / area);
+  places.forEach((place, i) => (out[i] = (BELIEVED + near[place]! - (played[i]! * curve[0]!) / area) / (BELIEVED + all - played[i]!)));
   return out;
 }
