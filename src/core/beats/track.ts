@@ -1,12 +1,14 @@
 /**
- * Beat grid: tempo over time from the autocorrelation of the onset function, then beats by dynamic
- * programming. Source: D. P. W. Ellis, "Beat tracking by dynamic programming", J. New Music
- * Research 36(1), 2007 (tempo window, equations 5-8; tightness 680 at 40 frames a second scaled to
- * a share of the score). Tempo changes: the best path through the autocorrelations of windows.
+ * Beat grid: tempo over time from the autocorrelation of what rises in four groups of bands, so that a hat between two
+ * bass drums is none (E. D. Scheirer, "Tempo and beat analysis of acoustic musical signals", J. Acoust. Soc. Am. 103(1),
+ * 1998), then beats by dynamic programming over the onset function. Source: D. P. W. Ellis, "Beat tracking by dynamic
+ * programming", J. New Music Research 36(1), 2007 (tempo window, equations 5-8; tightness 680 at 40 frames a second
+ * scaled to a share of the score). Tempo changes: the best path through the autocorrelations of windows.
  */
-import type { SoundSignals } from '../signals/types.ts';
+import { BARK_BANDS, type SoundSignals } from '../signals/types.ts';
 import { lowerBound } from '../units/search.ts';
 import { barsOf } from './bars.ts';
+import { levelOf, onBeat } from './level.ts';
 
 export interface BeatGrid {
   /** Source seconds, ascending. Empty where the sound has no beat. */
@@ -37,66 +39,107 @@ const TIGHTNESS = 100;
 /** How dear a change of tempo is between windows: an octave costs this much autocorrelation. */
 const CHANGE = 0.8;
 
-/** The onset function at 100 values a second, its local mean taken off, scaled to deviation 1. */
-function prepared({ onset, rate }: SoundSignals): Float64Array {
-  const per = rate / RATE;
-  const n = Math.floor(onset.length / per);
-  const raw = new Float64Array(n);
-  for (let i = 0; i < n; i++) {
-    for (let k = Math.floor(i * per); k < Math.floor((i + 1) * per); k++) raw[i] = Math.max(raw[i]!, onset[k]!);
-  }
+/** Values a second without their mean of a second around, by their square root: one loud stroke must not outweigh a bar of soft ones. */
+function flattened(raw: Float64Array): Float64Array {
+  const n = raw.length;
   const sums = new Float64Array(n + 1);
   for (let i = 0; i < n; i++) sums[i + 1] = sums[i]! + raw[i]!;
-  const out = new Float64Array(n);
   const half = RATE / 2;
-  let square = 0;
-  for (let i = 0; i < n; i++) {
+  return raw.map((value, i) => {
     const from = Math.max(0, i - half);
     const to = Math.min(n, i + half);
-    // Square root: one loud stroke must not outweigh a bar of soft ones.
-    out[i] = Math.sqrt(Math.max(0, raw[i]! - (sums[to]! - sums[from]!) / (to - from)));
-    square += out[i]! ** 2;
+    return Math.sqrt(Math.max(0, value - (sums[to]! - sums[from]!) / (to - from)));
+  });
+}
+
+/** The onset function at {@link RATE}, flattened, scaled to deviation 1. */
+function prepared({ onset, rate }: SoundSignals): Float64Array {
+  const per = rate / RATE;
+  const raw = new Float64Array(Math.floor(onset.length / per));
+  for (let i = 0; i < raw.length; i++) {
+    for (let k = Math.floor(i * per); k < Math.floor((i + 1) * per); k++) raw[i] = Math.max(raw[i]!, onset[k]!);
   }
-  const deviation = Math.sqrt(square / Math.max(1, n)) || 1;
-  for (let i = 0; i < n; i++) out[i]! /= deviation;
-  return out;
+  const out = flattened(raw);
+  const deviation = Math.sqrt(out.reduce((sum, value) => sum + value * value, 0) / Math.max(1, out.length)) || 1;
+  return out.map((value) => value / deviation);
+}
+
+/** Kept bands of the bass drum, of what lies above it, of voices and of hats, from and to. */
+const GROUPS = [[0, 3], [3, 9], [9, 17], [17, BARK_BANDS]] as const;
+/** Level under which nothing rises, as kept, and the most decibels that a rise counts. */
+const QUIET = 30;
+const MOST_RISE = 30;
+/** Hops over which a rise is measured. */
+const RISE = 2;
+
+/** What rises in each of the {@link GROUPS} at {@link RATE}, flattened. */
+function rises({ bands, rate }: SoundSignals, length: number): Float64Array[] {
+  const row = (i: number): number => Math.floor((i * rate) / RATE) * BARK_BANDS;
+  return GROUPS.map(([from, to]) => {
+    const raw = new Float64Array(length);
+    for (let i = RISE; i < length; i++) {
+      const [now, before] = [row(i), row(i - RISE)];
+      for (let b = from; b < to; b++) raw[i]! += Math.max(0, Math.min(MOST_RISE, bands[now + b]! - Math.max(bands[before + b]!, QUIET))) / (to - from);
+    }
+    return flattened(raw);
+  });
 }
 
 const lags = (): { least: number; most: number } => ({ least: Math.floor((60 / FASTEST) * RATE), most: Math.ceil((60 / SLOWEST) * RATE) });
 
-/** Autocorrelation 0-1 of a window at lags up to four of the longest beat. */
-function correlate(signal: Float64Array, from: number, to: number, most: number): Float64Array {
-  const out = new Float64Array(most + 1);
-  let power = 1e-9;
-  for (let i = from; i < to; i++) power += signal[i]! ** 2;
-  for (let lag = 1; lag <= most; lag++) {
-    let sum = 0;
-    for (let i = from + lag; i < to; i++) sum += signal[i]! * signal[i - lag]!;
-    out[lag] = (sum / power) * ((to - from) / Math.max(1, to - from - lag));
-  }
-  return out;
+/** Sum over signals of a stretch times what came `lag` before it. */
+function products(signals: readonly Float64Array[], lag: number, from: number, to: number): number {
+  let sum = 0;
+  for (const signal of signals) for (let i = Math.max(lag, from); i < to; i++) sum += signal[i]! * signal[i - lag]!;
+  return sum;
 }
 
-/** Period in frames for each window, as one path that pays for changes. */
-function periods(signal: Float64Array, lean: number, width: number): { path: number[]; strength: number } {
+type Window = readonly [from: number, to: number];
+
+/** Autocorrelation 0-1 of a window at one lag. */
+const correlation = (signal: Float64Array, [from, to]: Window, lag: number): number =>
+  from + lag < to ? (products([signal], lag, from + lag, to) / (products([signal], 0, from, to) + 1e-9)) * ((to - from) / (to - from - lag)) : 0;
+
+/** Autocorrelation 0-1 of each window, summed over signals, at all lags up to `most`. Windows begin every {@link STEP}. */
+function correlations(signals: readonly Float64Array[], windows: readonly Window[], most: number): Float64Array[] {
+  const n = signals[0]!.length;
+  const block = STEP * RATE;
+  // Windows overlap: what their steps hold, with all before, is worked out once.
+  const row = most + 1;
+  const sums = new Float64Array((Math.ceil(n / block) + 1) * row);
+  for (let at = 0, to = row; at < n; at += block) for (let lag = 0; lag <= most; lag++, to++) sums[to] = sums[to - row]! + products(signals, lag, at, Math.min(n, at + block));
+  const before = (at: number, lag: number): number => sums[Math.ceil(at / block) * row + lag]!;
+  return windows.map(([from, to]) => {
+    const power = before(to, 0) - before(from, 0) + 1e-9;
+    return Float64Array.from({ length: row }, (_, lag) => {
+      const first = from + lag;
+      if (!lag || first >= to) return 0;
+      const edge = Math.min(to, Math.ceil(first / block) * block);
+      return ((products(signals, lag, first, edge) + (edge < to ? before(to, lag) - before(edge, lag) : 0)) / power) * ((to - from) / (to - first));
+    });
+  });
+}
+
+/** Half the beat, the beat, and two and four of it repeat, too: how much each counts. */
+const COMB = [[0.5, 0.4], [1, 1.4], [2, 0.6], [4, 0.6]] as const;
+
+/** Period in frames for each window, as one path that pays for changes, and how surely there is one. */
+function periods(sound: SoundSignals, signal: Float64Array, lean: number, width: number): { path: number[]; strength: number } {
   const { least, most } = lags();
   const count = Math.max(1, Math.floor((signal.length / RATE - WINDOW) / STEP) + 1);
-  const scores: Float64Array[] = [];
-  const plain: Float64Array[] = [];
-  for (let w = 0; w < count; w++) {
-    const from = Math.round(w * STEP * RATE);
-    const acf = correlate(signal, from, Math.min(signal.length, from + WINDOW * RATE), Math.min(most * 4, WINDOW * RATE - 1));
+  const windows = Array.from({ length: count }, (_, w) => [w * STEP * RATE, Math.min(signal.length, (w * STEP + WINDOW) * RATE)] as const);
+  const furthest = Math.min(most * 4, WINDOW * RATE - 1);
+  const scores = correlations(rises(sound, signal.length), windows, furthest).map((acf) => {
+    const near = (at: number): number => Math.max(acf[at - 1] ?? 0, acf[at] ?? 0, acf[at + 1] ?? 0);
     const score = new Float64Array(most + 1);
     for (let lag = least; lag <= most; lag++) {
-      // The beat's multiples repeat as well: a comb over them tells it from its fractions.
-      const near = (at: number): number => Math.max(acf[at - 1] ?? 0, acf[at] ?? 0, acf[at + 1] ?? 0);
-      const comb = (1.4 * near(lag) + 0.6 * near(lag * 2) + 0.4 * near(lag * 4)) / 2.4;
+      let comb = 0;
+      for (const [times, weight] of COMB) comb += weight * near(Math.round(lag * times));
       const octaves = Math.log2((60 * RATE) / lag / lean) / width;
-      score[lag] = comb * Math.exp(-0.5 * octaves * octaves);
+      score[lag] = (comb / COMB.reduce((sum, [, weight]) => sum + weight, 0)) * Math.exp(-0.5 * octaves * octaves);
     }
-    scores.push(score);
-    plain.push(acf);
-  }
+    return score;
+  });
   // Viterbi over windows; the change is counted in octaves, the same for all windows.
   const span = most + 1;
   const price = new Float64Array(span * span);
@@ -128,7 +171,9 @@ function periods(signal: Float64Array, lean: number, width: number): { path: num
   for (let k = least; k <= most; k++) if (best[k]! > best[lag]!) lag = k;
   const path = [lag];
   for (let w = count - 2; w >= 0; w--) path.unshift((lag = back[w]![lag]!));
-  const strength = path.reduce((sum, p, w) => sum + (plain[w]![p] ?? 0), 0) / count;
+  const repeats = (w: number, lag: number): number => correlation(signal, windows[w]!, lag);
+  // A bare beat repeats after one beat less than after a bar.
+  const strength = path.reduce((sum, p, w) => sum + Math.max(repeats(w, p), (repeats(w, p) + repeats(w, 2 * p) + repeats(w, 4 * p)) / 3), 0) / count;
   return { path, strength };
 }
 
@@ -152,6 +197,8 @@ export function beatGrid(sound: SoundSignals, hints: Hints = {}): BeatGrid {
   return grid;
 }
 
+/** What a bass drum or snare adds to the onset function, whose deviation is 1: beats fall on them rather than on hats, which rise in more bands. */
+const ON_BEAT = 2;
 /** Score of a pinned beat: more than any onset gives. */
 const PINNED = 50;
 
@@ -160,23 +207,47 @@ function track(sound: SoundSignals, { bpm, pin }: Hints): BeatGrid {
   const signal = prepared(sound);
   // The signal is scaled to its own size: without this, the rounding of silence would have a beat.
   if (signal.length < RATE * 4 || sound.attacks.length < (signal.length / RATE) * LEAST_ATTACKS) return none;
-  const { path, strength } = periods(signal, bpm ?? LEAN, bpm ? TAPPED_WIDTH : LEAN_WIDTH);
+  const { path, strength } = periods(sound, signal, bpm ?? LEAN, bpm ? TAPPED_WIDTH : LEAN_WIDTH);
   const confidence = Math.max(0, Math.min(1, strength));
-  const periodAt = (i: number): number => path[Math.min(path.length - 1, Math.max(0, Math.round((i / RATE - WINDOW / 2) / STEP)))]!;
-  const n = signal.length;
+  sound.attackHops.forEach((hop, i) => {
+    const at = Math.round((hop * RATE) / sound.rate);
+    const more = ON_BEAT * onBeat(sound, i);
+    for (const [beside, share] of [[-1, 0.5], [0, 1], [1, 0.5]] as const) if (signal[at + beside] !== undefined) signal[at + beside]! += share * more;
+  });
   if (pin !== undefined) {
     const at = Math.round((pin - sound.start) * RATE);
-    if (at >= 0 && at < n) signal[at] = PINNED;
+    if (at >= 0 && at < signal.length) signal[at] = PINNED;
   }
+  let beats = along(sound, signal, path);
+  if (bpm === undefined) {
+    const levels = steady(path, sound.start).map(({ first, end, from, to }) => ({ first, end, level: levelOf(sound, beats.filter((t) => t >= from && t < to)) }));
+    for (const { first, end, level } of levels) for (let w = first; w < end; w++) path[w]! *= level;
+    if (levels.some(({ level }) => level !== 1)) beats = along(sound, signal, path);
+  }
+  const tempi = stretches(path, beats, sound.start);
+  return { beats, downbeats: barsOf(sound, beats, tempi.map((s) => s.t)), tempi, confidence };
+}
+
+/** Beats that fit the onset function and the periods best, by dynamic programming. */
+function along(sound: SoundSignals, signal: Float64Array, path: readonly number[]): number[] {
+  const periodAt = (i: number): number => path[Math.min(path.length - 1, Math.max(0, Math.round((i / RATE - WINDOW / 2) / STEP)))]!;
+  const n = signal.length;
   const score = new Float64Array(n);
   const before = new Int32Array(n).fill(-1);
+  // What each distance costs, once for each period.
+  const costs = new Map<number, Float64Array>();
+  const costOf = (period: number): Float64Array => {
+    const known = costs.get(period) ?? Float64Array.from({ length: Math.round(period * 2) + 1 }, (_, gap) => TIGHTNESS * Math.log(gap / period) ** 2);
+    costs.set(period, known);
+    return known;
+  };
   for (let i = 0; i < n; i++) {
     const period = periodAt(i);
+    const cost = costOf(period);
     let best = 0;
     let at = -1;
     for (let k = Math.max(0, i - Math.round(period * 2)); k <= i - Math.round(period / 2); k++) {
-      const off = Math.log((i - k) / period);
-      const value = score[k]! - TIGHTNESS * off * off;
+      const value = score[k]! - cost[i - k]!;
       if (at < 0 || value > best) {
         best = value;
         at = k;
@@ -190,29 +261,32 @@ function track(sound: SoundSignals, { bpm, pin }: Hints): BeatGrid {
   for (let i = Math.max(0, n - Math.round(periodAt(n))); i < n; i++) if (score[i]! > score[last]!) last = i;
   const frames: number[] = [];
   for (let i = last; i >= 0; i = before[i]!) frames.unshift(i);
-  const beats = trimmed(frames, signal).map((frame) => snapped(sound, frame));
-  const tempi = stretches(path, beats, sound.start);
-  return { beats, downbeats: barsOf(sound, beats, tempi.map((s) => s.t)), tempi, confidence };
+  return trimmed(frames, signal).map((frame) => snapped(sound, frame));
 }
 
 /** Periods that differ by more than this share are two tempi. */
 const STEADY = 0.04;
 
-/** Joins windows of one period; the tempo of a stretch is that of its median beat. */
-function stretches(path: readonly number[], beats: readonly number[], start: number): BeatGrid['tempi'] {
-  const found: { t: number; bpm: number }[] = [];
-  for (let w = 0; w < path.length;) {
-    let next = w + 1;
-    while (next < path.length && Math.abs(path[next]! / path[w]! - 1) <= STEADY) next++;
+/** Windows of one period one after another: from the first to before `end`, in source seconds `from` to `to`. */
+function steady(path: readonly number[], start: number): { first: number; end: number; from: number; to: number }[] {
+  const found: { first: number; end: number; from: number; to: number }[] = [];
+  for (let first = 0; first < path.length;) {
+    let end = first + 1;
+    while (end < path.length && Math.abs(path[end]! / path[first]! - 1) <= STEADY) end++;
     // A window speaks for its middle.
-    const from = w === 0 ? -Infinity : start + w * STEP + WINDOW / 2;
-    const to = next === path.length ? Infinity : start + next * STEP + WINDOW / 2;
-    const inside = beats.filter((t) => t >= from && t < to);
-    const gaps = inside.slice(1).map((t, i) => t - inside[i]!).sort((x, y) => x - y);
-    if (gaps.length >= 3) found.push({ t: inside[0]!, bpm: 60 / gaps[gaps.length >> 1]! });
-    w = next;
+    found.push({ first, end, from: first === 0 ? -Infinity : start + first * STEP + WINDOW / 2, to: end === path.length ? Infinity : start + end * STEP + WINDOW / 2 });
+    first = end;
   }
   return found;
+}
+
+/** The tempo of a stretch is that of its median beat. */
+function stretches(path: readonly number[], beats: readonly number[], start: number): BeatGrid['tempi'] {
+  return steady(path, start).flatMap(({ from, to }) => {
+    const inside = beats.filter((t) => t >= from && t < to);
+    const gaps = inside.slice(1).map((t, i) => t - inside[i]!).sort((x, y) => x - y);
+    return gaps.length >= 3 ? [{ t: inside[0]!, bpm: 60 / gaps[gaps.length >> 1]! }] : [];
+  });
 }
 
 /** Without the beats before the music begins and after it ends: weaker than half the mean square (as Ellis's own program does). */

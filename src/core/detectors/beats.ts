@@ -3,7 +3,7 @@ import type { Detector } from './detector.ts';
 
 export const beats: Detector = {
   id: 'beat',
-  version: 2,
+  version: 3,
   name: 'Beats',
   doc: 'The regular beat of music, following changes of tempo.',
   reference: 'D. P. W. Ellis, "Beat tracking by dynamic programming", J. New Music Research 36(1), 2007',

@@ -59,7 +59,7 @@ function likely({ bass, high, full }: ReturnType<typeof powers>, loudest: number
 
 export const drops: Detector = {
   id: 'drop',
-  version: 2,
+  version: 3,
   name: 'Drops',
   doc: 'A build-up ends and the whole band enters with its bass, and stays.',
   reference: 'common practice, no source (rise of bass that lasts, loudness against the whole piece, brightening before)',

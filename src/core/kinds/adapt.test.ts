@@ -12,9 +12,14 @@ const HOPS = 3000;
 function recording(attacks: readonly (Said & { readonly over?: number; readonly at?: number })[]): SoundSignals {
   const at = attacks.map((attack, i) => attack.at ?? 0.5 + 0.61 * i + 0.17 * Math.sin(5 * i));
   const onset = new Float32Array(HOPS);
-  at.forEach((t, i) => (onset[Math.round(t * 100)] = attacks[i]!.over ?? 20));
+  const bands = new Uint8Array(HOPS * BARK_BANDS);
+  at.forEach((t, i) => {
+    const hop = Math.round(t * 100);
+    onset[hop] = attacks[i]!.over ?? 20;
+    bands.fill(60, hop * BARK_BANDS, (hop + 3) * BARK_BANDS);
+  });
   return {
-    rate: 100, start: 0, onset, peaks: new Uint8Array(HOPS), bands: new Uint8Array(HOPS * BARK_BANDS), chroma: new Uint8Array((HOPS / CHROMA_RATE) * 12),
+    rate: 100, start: 0, onset, peaks: new Uint8Array(HOPS), bands, chroma: new Uint8Array((HOPS / CHROMA_RATE) * 12),
     attacks: Float64Array.from(at), attackHops: Uint32Array.from(at, (t) => Math.round(t * 100)),
     attackKinds: Uint8Array.from(attacks.flatMap((said) => SOUND_CLASSES.map((name) => Math.round(255 * (said[name] ?? 0))))),
   };
@@ -100,7 +105,7 @@ it('takes what recurs with the beat for played, unless it sounds otherwise there
   // The same times, but one is 10 dB louder in all bands.
   const louder = { ...sound, bands: sound.bands.slice() };
   const hop = Math.round(claps[4]!.at * 100);
-  louder.bands.fill(10, (hop - 1) * BARK_BANDS, (hop + 22) * BARK_BANDS);
+  for (let i = (hop - 1) * BARK_BANDS; i < (hop + 22) * BARK_BANDS; i++) louder.bands[i]! += 10;
   expect(shot(claps[4]!, louder)).toBeGreaterThan(0.5);
   expect(shot(claps[3]!, louder)).toBeLessThan(0.1);
 });
