@@ -2,11 +2,10 @@
 import { useNavigate } from 'react-router';
 import { nanoid } from 'nanoid';
 import { Trash2 } from 'lucide-react';
-import { isOfKind } from '../../core/hits/hits.ts';
 import { addBed, changeBed, changeRule, override, removeBed, removeRule } from '../../core/montage/edits.ts';
 import { HIT_KINDS, type Bed, type HitKind, type Rule } from '../../core/montage/types.ts';
 import { timecode } from '../../core/units/time.ts';
-import { carries, type Placement } from '../../core/rules/placements.ts';
+import { carriedKinds, type Placement } from '../../core/rules/placements.ts';
 import { KIND_COLOURS, kindName } from '../parts/kinds.ts';
 import { randomSeed } from '../parts/seed.ts';
 import { Small } from '../parts/small.tsx';
@@ -23,8 +22,7 @@ export function Spread() {
   const chosen = useSession((s) => s.chosen);
   const { montage, planner, shown } = derived;
   const first = montage.accents.find((a) => a.id === accent) ?? montage.accents[0];
-  const carrying = shown.filter(({ hit }) => carries(hit));
-  const kinds = HIT_KINDS.filter((kind) => carrying.some(({ hit }) => isOfKind(hit, kind)));
+  const kinds = carriedKinds(shown.map(({ hit }) => hit));
   const lying = planner.placements.filter((p) => !p.muted).length;
   const here = planner.placements.filter((p) => p.occurrence.key === chosen);
   return (

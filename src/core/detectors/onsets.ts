@@ -1,4 +1,5 @@
 import { adapted, holdsMusic } from '../kinds/adapt.ts';
+import { isBlow } from '../hits/hits.ts';
 import type { HitKind } from '../montage/types.ts';
 import { overMean } from '../signals/over-mean.ts';
 import { LEAST_OVER } from '../signals/sound.ts';
@@ -34,8 +35,6 @@ const EVEN = 0.3;
 const STRONGER = 2;
 /** How much less it may be no hit to be the blow itself, if it is weaker. */
 const LIKELIER = 0.5;
-
-const isBlow = ({ kind }: Pick<Find, 'kind'>): boolean => kind === 'shot' || kind === 'impact';
 
 /** One find for each blow. Those that are none by themselves stay as they are. */
 export function withoutSecondStrokes(finds: readonly Find[]): Find[] {

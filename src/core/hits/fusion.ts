@@ -1,6 +1,7 @@
 /** What was heard and what was seen become one hit. */
 import type { Hit, HitKind, Kinds } from '../montage/types.ts';
 import { lowerBound } from '../units/search.ts';
+import { isBlow } from './hits.ts';
 
 /** Sound and picture this close, in seconds, are one moment, unless the person sets another window. */
 export const FUSION_WINDOW = 0.08;
@@ -38,8 +39,6 @@ function merged(main: Hit, other: Hit): Hit {
     evidence: [...main.evidence, ...other.evidence],
   };
 }
-
-const isBlow = ({ kind }: Pick<Hit, 'kind'>): boolean => kind === 'shot' || kind === 'impact';
 
 /** Joins neighbours within `window`; a shot or an impact gives the name and the place, else the more confident. */
 function joined(hits: readonly Hit[], window: number): Hit[] {

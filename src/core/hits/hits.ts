@@ -53,6 +53,9 @@ const ALSO = 0.5;
 /** Whether a hit is of a kind, by its name or by what else it surely is: a flash that was heard as a shot is both. */
 export const isOfKind = (hit: Pick<Hit, 'kind' | 'kinds'>, kind: HitKind): boolean => hit.kind === kind || (hit.kinds?.[kind] ?? 0) >= ALSO;
 
+/** Whether a hit is one thing that strikes, not a stroke of music. */
+export const isBlow = ({ kind }: Pick<Hit, 'kind'>): boolean => kind === 'shot' || kind === 'impact';
+
 /** A hit where the montage shows it. */
 export interface Occurrence {
   /** Stable over edits: hit and the clip or music item that shows it. */

@@ -5,7 +5,7 @@ import { CONFINES, COVERS, LIES, TIME_UNITS, UNTILS, type Accent, type Montage, 
 import { mediaIndex, timeline } from '../plan/timeline.ts';
 import { footage, hit, punchAccent, shotRule, twoClips } from '../testkit/montages.ts';
 import { prepare } from '../accents/prepare.ts';
-import { carries, matches, placements } from './placements.ts';
+import { carriedKinds, carries, matches, placements } from './placements.ts';
 
 const rule = (change: Partial<Rule> = {}): Rule => shotRule({ kinds: ['shot', 'join'], ...change });
 const of = (m: Montage) => placements(m, timeline(m, mediaIndex(m.sources)));
@@ -16,6 +16,12 @@ describe('placements', () => {
     expect((['found', 'kept', 'rejected', 'made'] as const).map((state) => carries(hit('h', 'one', 1, { state })))).toEqual([false, true, false, true]);
     expect(matches(rule({ minStrength: 0.5 }), hit('h', 'one', 1, { strength: 0.5 }))).toBe(true);
     expect(matches(rule({ minStrength: 0.51 }), hit('h', 'one', 1, { strength: 0.5 }))).toBe(false);
+  });
+
+  it('may lie on what kept hits surely are besides what they are named after', () => {
+    const seen = hit('h', 'one', 1, { kind: 'flash', kinds: { shot: 0.8, impact: 0.2 } });
+    expect(carriedKinds([{ ...seen, state: 'kept' }])).toEqual(['shot', 'flash']);
+    expect(carriedKinds([{ ...seen, state: 'found' }, hit('i', 'one', 2, { kind: 'jolt', state: 'made' })])).toEqual(['jolt']);
   });
 
   it('lie on joins too, when the rule names them', () => {

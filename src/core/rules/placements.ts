@@ -2,7 +2,7 @@
 import { ALONE, spreadIntensity, type Circumstances } from '../accents/passes.ts';
 import { looksAround, placesOf, prepare, type Anchors, type Clockwork, type PreparedAccent } from '../accents/prepare.ts';
 import { isOfKind, occurrences, placementKey, type Occurrence } from '../hits/hits.ts';
-import type { Hit, Montage, Rule } from '../montage/types.ts';
+import { HIT_KINDS, type Hit, type HitKind, type Montage, type Rule } from '../montage/types.ts';
 import type { Timeline } from '../plan/timeline.ts';
 import { hash, seedOf } from '../random/hash.ts';
 
@@ -21,6 +21,9 @@ export interface Placement extends Circumstances {
 
 /** Hits that carry accents: kept and hand-made ones, and joins that were not rejected. */
 export const carries = (hit: Hit): boolean => hit.state === 'kept' || hit.state === 'made';
+
+/** Kinds that a rule can lie on: what the hits that carry accents are named after, or surely are besides. */
+export const carriedKinds = (hits: readonly Hit[]): HitKind[] => HIT_KINDS.filter((kind) => hits.some((hit) => carries(hit) && isOfKind(hit, kind)));
 
 /** Where these appear in the montage, by frame. */
 export const carriers = (montage: Montage, line: Timeline): Occurrence[] => occurrences(montage, montage.hits.filter(carries), line);
