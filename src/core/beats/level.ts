@@ -20,8 +20,9 @@ const BESIDE = 0.04;
 const SNARES = 0.75;
 /** Bass drums and snares between the beats so many times as often as on them are on beats of twice the tempo. */
 const AS_OFTEN = 0.8;
-/** Share of beats with a bass drum or snare from which these say anything, and under which most beats are empty. */
+/** Share of beats with a bass drum or snare from which what lies between beats says anything. */
 const SOME = 0.3;
+/** Shares between which there are drums, but beats that are empty, too. */
 const FEW = 0.2;
 const MANY = 0.7;
 /** Where less than this share of halves holds any stroke, these are not halves of beats. */

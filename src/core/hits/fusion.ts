@@ -45,9 +45,10 @@ function joined(hits: readonly Hit[], window: number): Hit[] {
   const out: Hit[] = [];
   for (const hit of [...hits].sort((a, b) => a.t - b.t)) {
     const last = out.at(-1);
-    const first = last && (isBlow(hit) === isBlow(last) ? hit.confidence > last.confidence : isBlow(hit));
-    if (last && hit.t - last.t <= window) out[out.length - 1] = first ? merged(hit, last) : merged(last, hit);
-    else out.push(hit);
+    if (last && hit.t - last.t <= window) {
+      const names = isBlow(hit) === isBlow(last) ? hit.confidence > last.confidence : isBlow(hit);
+      out[out.length - 1] = names ? merged(hit, last) : merged(last, hit);
+    } else out.push(hit);
   }
   return out;
 }

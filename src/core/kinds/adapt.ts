@@ -80,8 +80,10 @@ export function adapted(sound: SoundSignals, said = false): Float32Array {
   if (!said) share(sound, out);
   else for (let i = 0; i < count; i++) normalise(rowOf(out, i));
   if (!said) {
-    if (hasBeat(sound)) betweenStrokes(sound, out);
-    if (hasBeat(sound)) withoutRecurring(sound, out);
+    if (hasBeat(sound)) {
+      betweenStrokes(sound, out);
+      withoutRecurring(sound, out);
+    }
     inRows(sound, out);
   }
   cache.set(sound, out);
