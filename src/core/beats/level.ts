@@ -11,7 +11,7 @@ const [KICK, SNARE, HAT, NOTE] = (['kick', 'snare', 'hat', 'note'] as const).map
 
 /** Beats that are needed to tell. */
 const LEAST_BEATS = 8;
-/** Beats a minute between which the beat is looked for. */
+/** Beats a minute between which another level is taken: people tap hardly slower or faster. */
 const SLOWEST = 62;
 const FASTEST = 190;
 /** Seconds that a stroke may lie beside its place. */

@@ -122,6 +122,7 @@ function correlations(signals: readonly Float64Array[], windows: readonly Window
 
 /** Half the beat, the beat, and two and four of it repeat, too: how much each counts. */
 const COMB = [[0.5, 0.4], [1, 1.4], [2, 0.6], [4, 0.6]] as const;
+const COMB_SUM = COMB.reduce((sum, [, weight]) => sum + weight, 0);
 
 /** Period in frames for each window, as one path that pays for changes, and how surely there is one. */
 function periods(sound: SoundSignals, signal: Float64Array, lean: number, width: number): { path: number[]; strength: number } {
@@ -129,14 +130,14 @@ function periods(sound: SoundSignals, signal: Float64Array, lean: number, width:
   const count = Math.max(1, Math.floor((signal.length / RATE - WINDOW) / STEP) + 1);
   const windows = Array.from({ length: count }, (_, w) => [w * STEP * RATE, Math.min(signal.length, (w * STEP + WINDOW) * RATE)] as const);
   const furthest = Math.min(most * 4, WINDOW * RATE - 1);
+  const leaning = Float64Array.from({ length: most + 1 }, (_, lag) => Math.exp(-0.5 * (Math.log2((60 * RATE) / lag / lean) / width) ** 2));
   const scores = correlations(rises(sound, signal.length), windows, furthest).map((acf) => {
     const near = (at: number): number => Math.max(acf[at - 1] ?? 0, acf[at] ?? 0, acf[at + 1] ?? 0);
     const score = new Float64Array(most + 1);
     for (let lag = least; lag <= most; lag++) {
       let comb = 0;
       for (const [times, weight] of COMB) comb += weight * near(Math.round(lag * times));
-      const octaves = Math.log2((60 * RATE) / lag / lean) / width;
-      score[lag] = (comb / COMB.reduce((sum, [, weight]) => sum + weight, 0)) * Math.exp(-0.5 * octaves * octaves);
+      score[lag] = (comb / COMB_SUM) * leaning[lag]!;
     }
     return score;
   });
@@ -171,9 +172,11 @@ function periods(sound: SoundSignals, signal: Float64Array, lean: number, width:
   for (let k = least; k <= most; k++) if (best[k]! > best[lag]!) lag = k;
   const path = [lag];
   for (let w = count - 2; w >= 0; w--) path.unshift((lag = back[w]![lag]!));
-  const repeats = (w: number, lag: number): number => correlation(signal, windows[w]!, lag);
-  // A bare beat repeats after one beat less than after a bar.
-  const strength = path.reduce((sum, p, w) => sum + Math.max(repeats(w, p), (repeats(w, p) + repeats(w, 2 * p) + repeats(w, 4 * p)) / 3), 0) / count;
+  const strength = path.reduce((sum, period, w) => {
+    const [one, two, four] = [1, 2, 4].map((times) => correlation(signal, windows[w]!, times * period)) as [number, number, number];
+    // A bare beat repeats after one beat less than after a bar.
+    return sum + Math.max(one, (one + two + four) / 3);
+  }, 0) / count;
   return { path, strength };
 }
 
@@ -220,7 +223,7 @@ function track(sound: SoundSignals, { bpm, pin }: Hints): BeatGrid {
   }
   let beats = along(sound, signal, path);
   if (bpm === undefined) {
-    const levels = steady(path, sound.start).map(({ first, end, from, to }) => ({ first, end, level: levelOf(sound, beats.filter((t) => t >= from && t < to)) }));
+    const levels = steady(path, beats, sound.start).map(({ first, end, inside }) => ({ first, end, level: levelOf(sound, inside) }));
     for (const { first, end, level } of levels) for (let w = first; w < end; w++) path[w]! *= level;
     if (levels.some(({ level }) => level !== 1)) beats = along(sound, signal, path);
   }
@@ -267,14 +270,24 @@ function along(sound: SoundSignals, signal: Float64Array, path: readonly number[
 /** Periods that differ by more than this share are two tempi. */
 const STEADY = 0.04;
 
-/** Windows of one period one after another: from the first to before `end`, in source seconds `from` to `to`. */
-function steady(path: readonly number[], start: number): { first: number; end: number; from: number; to: number }[] {
-  const found: { first: number; end: number; from: number; to: number }[] = [];
+interface Steady {
+  /** Its windows, from the first to before `end`. */
+  readonly first: number;
+  readonly end: number;
+  /** Its beats. */
+  readonly inside: readonly number[];
+}
+
+/** Stretches of windows with one period. */
+function steady(path: readonly number[], beats: readonly number[], start: number): Steady[] {
+  const found: Steady[] = [];
   for (let first = 0; first < path.length;) {
     let end = first + 1;
     while (end < path.length && Math.abs(path[end]! / path[first]! - 1) <= STEADY) end++;
     // A window speaks for its middle.
-    found.push({ first, end, from: first === 0 ? -Infinity : start + first * STEP + WINDOW / 2, to: end === path.length ? Infinity : start + end * STEP + WINDOW / 2 });
+    const from = first === 0 ? -Infinity : start + first * STEP + WINDOW / 2;
+    const to = end === path.length ? Infinity : start + end * STEP + WINDOW / 2;
+    found.push({ first, end, inside: beats.filter((t) => t >= from && t < to) });
     first = end;
   }
   return found;
@@ -282,8 +295,7 @@ function steady(path: readonly number[], start: number): { first: number; end: n
 
 /** The tempo of a stretch is that of its median beat. */
 function stretches(path: readonly number[], beats: readonly number[], start: number): BeatGrid['tempi'] {
-  return steady(path, start).flatMap(({ from, to }) => {
-    const inside = beats.filter((t) => t >= from && t < to);
+  return steady(path, beats, start).flatMap(({ inside }) => {
     const gaps = inside.slice(1).map((t, i) => t - inside[i]!).sort((x, y) => x - y);
     return gaps.length >= 3 ? [{ t: inside[0]!, bpm: 60 / gaps[gaps.length >> 1]! }] : [];
   });

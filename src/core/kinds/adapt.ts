@@ -77,9 +77,9 @@ export function adapted(sound: SoundSignals, said = false): Float32Array {
     if (!attackKinds.subarray(i * CLASSES, (i + 1) * CLASSES).some(Boolean)) continue;
     for (let k = 0; k < CLASSES; k++) out[i * CLASSES + k] = ((attackKinds[i * CLASSES + k]! + LEAST) / 255) * (prior[k]! / trainedFrequencies[k]!);
   }
-  if (!said) share(sound, out);
-  else for (let i = 0; i < count; i++) normalise(rowOf(out, i));
-  if (!said) {
+  if (said) for (let i = 0; i < count; i++) normalise(rowOf(out, i));
+  else {
+    share(sound, out);
     if (hasBeat(sound)) {
       betweenStrokes(sound, out);
       withoutRecurring(sound, out);

@@ -11,6 +11,8 @@ const TO = 21;
 /** Seconds that a stroke may lie beside its place. */
 const BESIDE = 0.02;
 
+const beatOf = (beats: readonly number[]): number => (beats.at(-1)! - beats[0]!) / (beats.length - 1);
+
 /** Beats from the first to each time, between them in proportion, before and after them as between the nearest two. */
 function phases(times: ArrayLike<number>, beats: readonly number[]): number[] {
   let next = 1;
@@ -30,7 +32,7 @@ export function unlikeness(sound: SoundSignals, asked: (attack: number) => boole
   const out = new Float32Array(sound.attacks.length).fill(Infinity);
   if (beats.length < 2) return out;
   const all = phases(sound.attacks, beats);
-  const beat = (beats.at(-1)! - beats[0]!) / (beats.length - 1);
+  const beat = beatOf(beats);
   const last = sound.onset.length - 1;
   const row = (attack: number, hop: number): number => Math.max(0, Math.min(last, sound.attackHops[attack]! + hop)) * BARK_BANDS;
   const apart = (one: number, other: number): number => {
@@ -65,7 +67,7 @@ export function strokesAt(sound: SoundSignals, played: ArrayLike<number>): Float
   const { beats } = beatGrid(sound);
   const out = new Float32Array(sound.attacks.length).fill(1);
   if (beats.length < 2) return out;
-  const spread = (ABOUT / (beats.at(-1)! - beats[0]!)) * (beats.length - 1) * PLACES;
+  const spread = (ABOUT / beatOf(beats)) * PLACES;
   const curve = Float64Array.from({ length: PLACES }, (_, d) => Math.exp(-0.5 * (Math.min(d, PLACES - d) / spread) ** 2));
   const area = curve.reduce((a, b) => a + b) / PLACES;
   const places = phases(sound.attacks, beats).map((phase) => Math.floor((phase - Math.floor(phase)) * PLACES));

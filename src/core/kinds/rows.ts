@@ -21,7 +21,8 @@ export function due(times: ArrayLike<number>, shots: ArrayLike<number>): Float32
     for (let i = lowerBound(times, at - BESIDE, (t) => t); i < times.length && times[i]! <= at + BESIDE; i++) if (!but.includes(i)) out[i] = Math.max(out[i]!, surely);
   };
   sure.forEach((one, n) => {
-    for (const other of sure.slice(n + 1)) {
+    for (let k = n + 1; k < sure.length; k++) {
+      const other = sure[k]!;
       const gap = times[other]! - times[one]!;
       if (gap > 2 * LONGEST) break;
       const surely = Math.min(shots[one]!, shots[other]!);
