@@ -1,4 +1,5 @@
 import { adapted, holdsMusic } from '../kinds/adapt.ts';
+import { SHORTEST } from '../kinds/rows.ts';
 import { isBlow } from '../hits/hits.ts';
 import type { HitKind } from '../montage/types.ts';
 import { overMean } from '../signals/over-mean.ts';
@@ -11,15 +12,15 @@ const LEAST_GAP = 0.03;
 /** Shots and impacts are told from the rest by their kind, so that fainter ones are let through, and still fainter ones that are hardly anything else. */
 const FAINTER = 0.4;
 const FAINTEST = 0.22;
-/** Probability of being a hit from which one is hardly anything else. */
+/** Probability of being a shot or an impact from which one is hardly anything else. */
 const SURE = 0.7;
 
 /**
  * Flux over its local mean at sensitivity 0, 0.5 and 1: 12, 3 and 0.75 (a geometric scale), less for shots and impacts.
- * @param hit probability of being a hit
+ * @param blow probability of being a shot or an impact
  */
-export const onsetThreshold = (sensitivity: number, kind: HitKind, hit: number): number =>
-  Math.max(LEAST_OVER, 12 * (0.75 / 12) ** sensitivity * (isBlow({ kind }) ? (hit >= SURE ? FAINTEST : FAINTER) : 1));
+export const onsetThreshold = (sensitivity: number, kind: HitKind, blow: number): number =>
+  Math.max(LEAST_OVER, 12 * (0.75 / 12) ** sensitivity * (isBlow({ kind }) ? (blow >= SURE ? FAINTEST : FAINTER) : 1));
 
 /** Probability of being no hit that is still let through, at sensitivity 0, 0.5 and 1: 0.03, 0.5 and 1. */
 const mostOther = (sensitivity: number): number => (sensitivity > 0.5 ? sensitivity : 0.03 * (0.5 / 0.03) ** (2 * sensitivity));
@@ -27,7 +28,7 @@ const mostOther = (sensitivity: number): number => (sensitivity > 0.5 ? sensitiv
 /** Flux over the mean at which an onset counts as of full strength. */
 const FULL_STRENGTH = 24;
 
-/** Seconds within which a second stroke belongs to the same blow (heel and sole, bolt and bang), unless it goes on as evenly: then it is a burst. */
+/** Seconds within which a second stroke belongs to the same blow (heel and sole, bolt and bang), unless it goes on as evenly, no faster than anything fires: then it is a burst. */
 const ONE_BLOW = 0.08;
 /** Gaps of a burst differ by less than this share. */
 const EVEN = 0.3;
@@ -45,7 +46,7 @@ export function withoutSecondStrokes(finds: readonly Find[]): Find[] {
     if (last && isBlow(find) && isBlow(last) && find.t - last.t < ONE_BLOW) {
       const gap = find.t - last.t;
       const around = [last.t - (clear[i - 2]?.t ?? -Infinity), (clear[i + 1]?.t ?? Infinity) - find.t];
-      if (!around.some((other) => Math.abs(other - gap) <= EVEN * gap)) {
+      if (gap < SHORTEST || !around.some((other) => Math.abs(other - gap) <= EVEN * gap)) {
         const itself = (find.strength > STRONGER * last.strength && find.confidence >= last.confidence) || 1 - find.confidence < LIKELIER * (1 - last.confidence);
         dropped.add(itself ? last : find);
         if (!itself) return;
@@ -57,10 +58,11 @@ export function withoutSecondStrokes(finds: readonly Find[]): Find[] {
 }
 
 const OTHER = SOUND_CLASSES.indexOf('other');
+const BLOWS = SOUND_CLASSES.flatMap((kind, k) => (kind !== 'other' && isBlow({ kind }) ? [k] : []));
 
 export const onsets: Detector = {
   id: 'onset',
-  version: 7,
+  version: 8,
   name: 'Onsets',
   doc: 'Sudden new energy in many bands at once, told apart by a small trained model: shots, impacts, drums, notes.',
   reference: 'S. Boeck and G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013; kinds: docs/detection.md',
@@ -78,7 +80,7 @@ export const onsets: Detector = {
       for (let k = 1; k < SOUND_CLASSES.length; k++) if (k !== OTHER && p[k]! > p[best]!) best = k;
       const kind = SOUND_CLASSES[best] as Exclude<SoundClass, 'other'>;
       const asked = sensitivity(kind);
-      if (over[hop]! < onsetThreshold(asked, kind, 1 - p[OTHER]!)) return;
+      if (over[hop]! < onsetThreshold(asked, kind, BLOWS.reduce((sum, k) => sum + p[k]!, 0))) return;
       const last = finds.at(-1);
       const t = attacks[i]!;
       // In music every stroke that stands out is one; elsewhere most of what is heard is no hit.

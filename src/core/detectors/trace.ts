@@ -1,4 +1,5 @@
 /** The signal around a hit with the line it had to cross, for showing why it is there. */
+import { isBlow } from '../hits/hits.ts';
 import type { Hit, Watch } from '../montage/types.ts';
 import type { PictureSignals, SoundSignals } from '../signals/types.ts';
 import type { WatchSignal } from '../watch/watch.ts';
@@ -51,7 +52,7 @@ export function traceOf(hit: Hit, sounds: readonly SoundSignals[], picture: Pict
     const part = over.subarray(from, from + 2 * AROUND * sound.rate);
     const kinds = (Object.entries(hit.kinds ?? {}) as [Hit['kind'], number][]).sort((a, b) => b[1] - a[1]);
     const kind = kinds[0]?.[0] ?? hit.kind;
-    return { name: 'new energy in the sound', times: [...part].map((_, i) => sound.start + (from + i) / sound.rate), values: [...part].map((v) => Math.max(0, v)), threshold: onsetThreshold(sensitivity(kind), kind, kinds.reduce((sum, [, p]) => sum + p, 0)) };
+    return { name: 'new energy in the sound', times: [...part].map((_, i) => sound.start + (from + i) / sound.rate), values: [...part].map((v) => Math.max(0, v)), threshold: onsetThreshold(sensitivity(kind), kind, kinds.reduce((sum, [name, p]) => (isBlow({ kind: name }) ? sum + p : sum), 0)) };
   }
   if (!picture) return null;
   if (detector === 'flash') return cut('rise of brightness', picture.times, (i) => picture.rise[i]!, t, flashThreshold(sensitivity('flash')));

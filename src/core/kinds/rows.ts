@@ -2,7 +2,7 @@
 import { lowerBound } from '../units/search.ts';
 
 /** Seconds from one shot of a row to the next. */
-const SHORTEST = 0.05;
+export const SHORTEST = 0.05;
 const LONGEST = 0.25;
 /** Seconds that one may lie beside its place. */
 const BESIDE = 0.02;
