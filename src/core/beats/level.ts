@@ -12,8 +12,8 @@ const [KICK, SNARE, HAT, NOTE] = (['kick', 'snare', 'hat', 'note'] as const).map
 /** Beats that are needed to tell. */
 const LEAST_BEATS = 8;
 /** Beats a minute between which another level is taken: people tap hardly slower or faster. */
-const SLOWEST = 62;
-const FASTEST = 190;
+const SLOWEST_FELT = 62;
+const FASTEST_FELT = 190;
 /** Seconds that a stroke may lie beside its place. */
 const BESIDE = 0.04;
 /** Snares on so many of all beats, or of all halves, fall on every second beat of twice the tempo. */
@@ -47,10 +47,10 @@ export function levelOf(sound: SoundSignals, beats: readonly number[]): 0.5 | 1 
   const everySecond = (from: number): number[] => beats.filter((_, i) => i % 2 === from);
   const bpm = (60 * (beats.length - 1)) / (beats.at(-1)! - beats[0]!);
   const drums = share(beats, drum);
-  if (2 * bpm <= FASTEST) {
+  if (2 * bpm <= FASTEST_FELT) {
     if (Math.min(share(everySecond(0), snare), share(everySecond(1), snare)) >= SNARES || share(halves, snare) >= SNARES) return 0.5;
     if (drums >= SOME && share(halves, drum) >= AS_OFTEN * drums) return 0.5;
   }
-  if (bpm / 2 >= SLOWEST && drums >= FEW && drums <= MANY && share(halves, any) <= NOTHING) return 2;
+  if (bpm / 2 >= SLOWEST_FELT && drums >= FEW && drums <= MANY && share(halves, any) <= NOTHING) return 2;
   return 1;
 }
