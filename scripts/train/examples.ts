@@ -17,14 +17,14 @@ export interface Examples {
 
 export const FEATURE_SCALE = 80;
 
-function analysed(samples: Float32Array, tell: (features: Float32Array, attack: number) => Uint8Array = () => UNTOLD): SoundSignals {
+export function analysed(samples: Float32Array, tell: (features: Float32Array, attack: number) => Uint8Array = () => UNTOLD): SoundSignals {
   const analyser = new SoundAnalyser(RATE, 0, tell);
   analyser.push(samples);
   return analyser.finish();
 }
 
 /** Decibels by which the sound's first 40 ms stand over the loudest bed around, in its best band. */
-function standsOut(event: Event, bed: SoundSignals): number {
+export function standsOut(event: Pick<Event, 'at' | 'samples'>, bed: SoundSignals): number {
   const padded = new Float32Array(Math.floor(RATE * 0.16));
   const lead = Math.floor(RATE * 0.06);
   padded.set(event.samples.subarray(0, padded.length - lead), lead);

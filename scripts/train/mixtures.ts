@@ -22,7 +22,8 @@ export interface Mixture {
   readonly bedClasses: readonly SoundClass[];
 }
 
-const power = (samples: Float32Array, from = 0, to = samples.length): number => {
+/** Mean square of a stretch. */
+export const power = (samples: Float32Array, from = 0, to = samples.length): number => {
   let sum = 1e-12;
   for (let i = from; i < Math.min(to, samples.length); i++) sum += samples[i]! ** 2;
   return sum / Math.max(1, Math.min(to, samples.length) - from);
