@@ -1,9 +1,9 @@
 /**
- * Shots and impacts as the whole engine finds them, at the usual sensitivities, in made-up recordings of music and games
- * whose packages were never trained on, and, for comparison, shots that were over music that was not:
+ * Judges the shots and impacts that the whole engine finds, at the usual sensitivities, in made-up recordings: over music
+ * and in games of packages that were never trained on, and, for comparison, of shots trained on over that music:
  *   npm run judge [-- --pieces 24 --games 130 --weights FILE.json]
  * The practice set has 25 shots over music, where one more or less is four hundredths; here are about 900.
- * Needs what `npm run train` needs, and about four minutes once its packages are there.
+ * Needs what `npm run train` needs, and about five minutes once its packages are there.
  */
 import { readFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';

@@ -51,6 +51,15 @@ describe('the line that a hit crosses', () => {
     }
   });
 
+  it('is lower for a shot the likelier it is one, whatever drums it may be', () => {
+    const sound = analyseSound(bursts(4, [1]));
+    const t = sound.attacks[0]!;
+    const line = (kinds: NonNullable<Hit['kinds']>): number =>
+      traceOf({ id: 'h', source: 's', t, audioT: t, kind: 'shot', strength: 1, confidence: 1, kinds, evidence: [{ detector: 'onset', t, strength: 1 }], state: 'found' }, [sound], null, null, () => 0.5)!.threshold;
+    expect(line({ shot: 0.5, impact: 0.4 })).toBeLessThan(line({ shot: 0.5, hat: 0.4 }));
+    expect(line({ shot: 0.5, hat: 0.4 })).toBe(line({ shot: 0.5 }));
+  });
+
   it('is that of the watched rectangle for what it found', () => {
     const times = Float64Array.from({ length: 90 }, (_, i) => i / 30);
     const scores = Uint8Array.from(times, (_, i) => (i >= 45 && i < 60 ? 240 : 20));
