@@ -22,7 +22,7 @@ export function Sheet() {
   const byCell = new Map<string, Placement>(planner.placements.map((p) => [`${p.rule.id}/${p.occurrence.key}`, p]));
   const { width, height } = montage.settings;
   return (
-    <section aria-label="Sheet of hits and rules" className="max-h-[240px] overflow-auto border-t border-rope bg-deck">
+    <section aria-label="Sheet of hits and rules" className="max-h-[240px] shrink-0 overflow-auto border-t border-rope bg-deck">
       <table className="border-separate border-spacing-0">
         <thead>
           <tr>
