@@ -9,9 +9,9 @@ import { readFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
 import { findHits } from '../../src/core/detectors/index.ts';
 import { isBlow } from '../../src/core/hits/hits.ts';
-import { kindBytes, network, probabilities, type PackedModel } from '../../src/core/kinds/model.ts';
+import { kindBytes, teller, type PackedModel } from '../../src/core/kinds/model.ts';
 import type { Hit } from '../../src/core/montage/types.ts';
-import { SIGNALS_VERSION } from '../../src/core/signals/types.ts';
+import { SIGNALS_VERSION, type SoundSignals } from '../../src/core/signals/types.ts';
 import { Chance } from './chance.ts';
 import { analysed, standsOut } from './examples.ts';
 import { leadIn, mixture, power } from './mixtures.ts';
@@ -20,13 +20,8 @@ import { load, prepare, RATE, type Sound } from './sounds.ts';
 
 const { values } = parseArgs({ options: { pieces: { type: 'string', default: '24' }, games: { type: 'string', default: '130' }, weights: { type: 'string' } } });
 
-/** What tells kinds apart; how often each class comes is asked of the shipped network all the same. */
-function teller(file: string): typeof kindBytes {
-  const model = JSON.parse(readFileSync(file, 'utf8')) as PackedModel;
-  const answer = network(model);
-  return (features) => Uint8Array.from(probabilities(answer(features), model.temperature), (p) => Math.round(p * 255));
-}
-const tell = values.weights === undefined ? kindBytes : teller(values.weights);
+/** How often each class comes is asked of the shipped network all the same. */
+const tell = values.weights === undefined ? kindBytes : teller(JSON.parse(readFileSync(values.weights, 'utf8')) as PackedModel);
 
 const SECONDS = 36;
 /** Decibels of a shot's first 250 ms against the piece. */
@@ -43,14 +38,19 @@ interface True {
   readonly out: number;
 }
 
+interface Piece {
+  readonly samples: Float32Array;
+  readonly bed: SoundSignals;
+}
+
 interface Score {
   found: number;
   wanted: number;
   false: number;
 }
 
-const heard = (samples: Float32Array): readonly Hit[] =>
-  findHits({ id: 'judged', role: 'footage', tracks: [], delay: null }, { version: SIGNALS_VERSION, sounds: { 0: analysed(samples, tell) }, picture: null }).hits.filter(isBlow);
+const blows = (sound: SoundSignals): readonly Hit[] =>
+  findHits({ id: 'judged', role: 'footage', tracks: [], delay: null }, { version: SIGNALS_VERSION, sounds: { 0: sound }, picture: null }).hits.filter(isBlow);
 
 /** Adds up what was found of the truth, each once, and how many of these hits were nothing. */
 function count(score: Score, truth: readonly True[], hits: readonly Hit[], named: (hit: Hit) => boolean): void {
@@ -70,14 +70,14 @@ const row = (what: string, { found, wanted, false: wrong }: Score, more = ''): v
   console.log(`| ${what} | ${wanted} | ${(found / (found + wrong)).toFixed(3)} | ${(found / wanted).toFixed(3)} | ${((2 * found) / (found + wrong + wanted)).toFixed(3)} | ${more} |`);
 
 /** A piece of music with these weapons over it, and when they are fired. */
-function fired(piece: Float32Array, weapons: readonly Sound[], c: Chance): { samples: Float32Array; truth: True[] } {
-  const bed = analysed(piece);
+function fired({ samples: piece, bed }: Piece, weapons: readonly Sound[], c: Chance): { samples: Float32Array; truth: True[] } {
+  const under = power(piece);
   const samples = piece.slice();
   const truth: True[] = [];
   for (let t = c.between(0.5, 1.5); t < piece.length / RATE - 1; t += c.between(0.3, 1.6)) {
     const shot = c.pick(weapons).samples;
     const lead = leadIn(shot);
-    const gain = Math.sqrt(power(piece) / power(shot, lead, lead + RATE / 4)) * 10 ** (c.between(...OVER) / 20);
+    const gain = Math.sqrt(under / power(shot, lead, lead + RATE / 4)) * 10 ** (c.between(...OVER) / 20);
     const [times, gap] = [c.yes(0.12) ? c.whole(3, 5) : 1, c.between(0.1, 0.2)];
     const own = shot.map((value) => value * gain);
     for (let k = 0; k < times; k++) {
@@ -98,16 +98,16 @@ const pieces = Array.from({ length: Number(values.pieces) }, (_, k) => {
   const { samples } = music[Math.floor((k * music.length) / Number(values.pieces))]!;
   const from = Math.floor(samples.length * 0.4);
   return samples.slice(from, from + SECONDS * RATE);
-}).filter(({ length }) => length >= 20 * RATE);
+}).filter(({ length }) => length >= 20 * RATE).map((samples): Piece => ({ samples, bed: analysed(samples, tell) }));
 
 console.log('| what | attacks | precision | recall | F | |\n|---|---|---|---|---|---|');
-const alone = pieces.reduce((sum, piece) => sum + heard(piece).length, 0) / (pieces.reduce((sum, { length }) => sum + length, 0) / RATE / 60);
+const alone = pieces.reduce((sum, { bed }) => sum + blows(bed).length, 0) / (pieces.reduce((sum, { samples }) => sum + samples.length, 0) / RATE / 60);
 for (const [name, sounds] of Object.entries(weapons)) {
   const c = new Chance(777);
   const score = none();
   for (const piece of pieces) {
     const { samples, truth } = fired(piece, Array.from({ length: WEAPONS }, () => c.pick(sounds)), c);
-    count(score, truth, heard(samples), ({ kind }) => kind === 'shot');
+    count(score, truth, blows(analysed(samples, tell)), ({ kind }) => kind === 'shot');
   }
   row(`shots ${name}, over music`, score, `in the music alone ${alone.toFixed(1)} false shots and impacts a minute`);
 }
@@ -115,7 +115,7 @@ const games = { 'with music': { shot: none(), impact: none() }, 'without music':
 for (let k = 0; k < Number(values.games); k++) {
   const { bed, whole, events, bedClasses } = mixture(apart, 30, 170 * 100003 + k);
   const under = analysed(bed);
-  const hits = heard(whole);
+  const hits = blows(analysed(whole, tell));
   const truth = events.map((event) => ({ t: event.at / RATE, out: standsOut(event, under), classes: event.classes })).filter(({ out }) => out > 0);
   for (const kind of ['shot', 'impact'] as const) count(games[bedClasses.length > 1 ? 'with music' : 'without music'][kind], truth.filter(({ classes }) => classes.length === 1 && classes[0] === kind), hits.filter((hit) => hit.kind === kind), () => true);
 }

@@ -1,4 +1,4 @@
-import { adapted, holdsMusic } from '../kinds/adapt.ts';
+import { adapted, blowOf, holdsMusic } from '../kinds/adapt.ts';
 import { SHORTEST } from '../kinds/rows.ts';
 import { isBlow } from '../hits/hits.ts';
 import type { HitKind } from '../montage/types.ts';
@@ -58,7 +58,6 @@ export function withoutSecondStrokes(finds: readonly Find[]): Find[] {
 }
 
 const OTHER = SOUND_CLASSES.indexOf('other');
-const BLOWS = SOUND_CLASSES.flatMap((kind, k) => (kind !== 'other' && isBlow({ kind }) ? [k] : []));
 
 export const onsets: Detector = {
   id: 'onset',
@@ -80,7 +79,7 @@ export const onsets: Detector = {
       for (let k = 1; k < SOUND_CLASSES.length; k++) if (k !== OTHER && p[k]! > p[best]!) best = k;
       const kind = SOUND_CLASSES[best] as Exclude<SoundClass, 'other'>;
       const asked = sensitivity(kind);
-      if (over[hop]! < onsetThreshold(asked, kind, BLOWS.reduce((sum, k) => sum + p[k]!, 0))) return;
+      if (over[hop]! < onsetThreshold(asked, kind, blowOf(p))) return;
       const last = finds.at(-1);
       const t = attacks[i]!;
       // In music every stroke that stands out is one; elsewhere most of what is heard is no hit.

@@ -91,7 +91,8 @@ export function adapted(sound: SoundSignals, said = false): Float32Array {
 }
 
 const rowOf = (probabilities: Float32Array, attack: number): Float32Array => probabilities.subarray(attack * CLASSES, (attack + 1) * CLASSES);
-const blow = (row: Float32Array): number => row[SHOT]! + row[IMPACT]!;
+/** Probability of being a shot or an impact, of an attack's row. */
+export const blowOf = (row: Float32Array): number => row[SHOT]! + row[IMPACT]!;
 
 /** Odds of these classes, so many times what they were. */
 function weigh(row: Float32Array, classes: readonly number[], times: number): void {
@@ -139,7 +140,7 @@ const PER_DECIBEL = 1.5;
 
 /** Takes probability of being a shot or an impact from what recurs with the beat. */
 function withoutRecurring(sound: SoundSignals, probabilities: Float32Array): void {
-  unlikeness(sound, (i) => blow(rowOf(probabilities, i)) >= LIKELY).forEach((decibels, i) => {
+  unlikeness(sound, (i) => blowOf(rowOf(probabilities, i)) >= LIKELY).forEach((decibels, i) => {
     if (decibels < UNLIKE) weigh(rowOf(probabilities, i), BLOWS, Math.exp((decibels - UNLIKE) * PER_DECIBEL));
   });
 }

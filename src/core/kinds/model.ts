@@ -175,7 +175,13 @@ export function probabilities(outputs: ArrayLike<number>, temperature: number): 
 
 export const trainedFrequencies: readonly number[] = shipped.frequencies;
 
-let ready: ReturnType<typeof network> | null = null;
+/** Gives probabilities 0-255 of the SOUND_CLASSES for an attack's {@link FEATURES}. */
+export function teller(model: PackedModel): (features: Float32Array) => Uint8Array {
+  const answer = network(model);
+  return (features) => Uint8Array.from(probabilities(answer(features), model.temperature), (p) => Math.round(p * 255));
+}
 
-/** Probabilities 0-255 of the SOUND_CLASSES for an attack's {@link FEATURES}. */
-export const kindBytes = (features: Float32Array): Uint8Array => Uint8Array.from(probabilities((ready ??= network(shipped))(features), shipped.temperature), (p) => Math.round(p * 255));
+let ready: ReturnType<typeof teller> | null = null;
+
+/** What the shipped network says. */
+export const kindBytes = (features: Float32Array): Uint8Array => (ready ??= teller(shipped))(features);
