@@ -1,6 +1,6 @@
 /** Examples of attacks: the analyser's own candidates in made-up recordings, each with what it may be called. */
 import { FEATURES } from '../../src/core/kinds/features.ts';
-import { overMeanAt } from '../../src/core/signals/over-mean.ts';
+import { standing } from '../../src/core/signals/over-mean.ts';
 import { SoundAnalyser, UNTOLD } from '../../src/core/signals/sound.ts';
 import { BARK_BANDS, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../../src/core/signals/types.ts';
 import { mixture, type Event } from './mixtures.ts';
@@ -43,8 +43,13 @@ export function standsOut(event: Pick<Event, 'at' | 'samples'>, bed: SoundSignal
 
 const bits = (classes: readonly SoundClass[]): number => classes.reduce((sum, name) => sum | (1 << SOUND_CLASSES.indexOf(name)), 0);
 
-/** Seconds from a sound's beginning to the candidate that stands for it. */
+/** Seconds from a sound's beginning to the candidate that stands for it: its own, or the nearest if it has none. */
+const OWN = 0.012;
 const NEAR = 0.035;
+/** Seconds beside a sound in which a candidate that does not stand for it may hold so much of it that nothing is right or wrong. */
+const MIXED = 0.05;
+/** Flux over its mean from which a candidate is an example. */
+const LEAST = 0.65;
 /** A candidate after it within this many seconds is its echo. */
 const TAIL = 0.5;
 
@@ -61,16 +66,22 @@ export function examples(sounds: readonly Sound[], recordings: number, seed: num
       return UNTOLD;
     });
     const heard = events.map((event) => ({ event, t: event.at / RATE, out: standsOut(event, bedSound) }));
+    const stands = Array.from(sound.attackHops, (hop) => standing(sound.onset, hop));
+    const candidates = sound.attacks.filter((_, i) => stands[i]! >= LEAST);
     sound.attacks.forEach((t, i) => {
-      const hop = sound.attackHops[i]!;
-      const over = overMeanAt(sound.onset, hop);
-      if (over < 0.65) return;
-      const here = heard.filter((h) => Math.abs(h.t - t) <= NEAR);
+      const over = stands[i]!;
+      if (over < LEAST) return;
+      const here = heard.filter((h) => Math.abs(h.t - t) <= MIXED);
       const clear = here.filter((h) => h.out > 3);
+      const own = clear.filter((h) => {
+        const beside = Math.abs(h.t - t);
+        return beside <= OWN || (beside <= NEAR && candidates.every((other) => Math.abs(h.t - other) >= beside));
+      });
       let classes: readonly SoundClass[];
-      if (clear.length) classes = [...new Set(clear.flatMap((h) => h.event.classes))];
+      if (own.length) classes = [...new Set(own.flatMap((h) => h.event.classes))];
+      else if (clear.length) return;
       // Too faint to be called right or wrong.
-      else if (here.some((h) => h.out > -6)) return;
+      else if (here.some((h) => h.out > -6 && Math.abs(h.t - t) <= NEAR)) return;
       else if (heard.some((h) => h.event.several && t > h.t && t < h.t + h.event.samples.length / RATE)) return;
       else if (heard.some((h) => t > h.t && t - h.t < TAIL && h.out > 0)) classes = bedClasses.length > 1 ? bedClasses : ['other'];
       else if (bedClasses.length > 1 && over > 6) classes = bedClasses.filter((name) => name !== 'other');

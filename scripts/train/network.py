@@ -1,10 +1,10 @@
 """
-Trains the network of kinds with PyTorch:  python3 network.py FOLDER EPOCHS
+Trains the network of kinds with PyTorch:  python3 network.py FOLDER EPOCHS [WEIGHTS.json]
 
 FOLDER holds layout.json and the examples that train.ts wrote: features as bytes, a bit for every class
 an example may be, and how much it counts, for "train", and the first two for "fit". Writes network.json there:
 the epoch that explains "fit" best at a temperature of its own, in the form that src/core/kinds/model.ts reads,
-and what it says of a few examples, for a test to compare.
+and what it says of a few examples, for a test to compare. With WEIGHTS.json it goes on from these.
 """
 import base64
 import json
@@ -14,11 +14,12 @@ import numpy
 import torch
 from torch import nn
 
-FOLDER, EPOCHS = sys.argv[1], int(sys.argv[2])
+FOLDER, EPOCHS, FROM = sys.argv[1], int(sys.argv[2]), sys.argv[3] if len(sys.argv) > 3 else None
 LAYOUT = json.load(open(f"{FOLDER}/layout.json"))
 CLASSES = LAYOUT["classes"]
 BATCH = 128
-RATE = 0.002
+# Slower where weights were trained before.
+RATE = 0.0008 if FROM else 0.002
 DECAY = 0.05
 # Share of values left out at random, and noise on the features.
 DROPPED = 0.2
@@ -73,19 +74,31 @@ def loss(outputs, allowed):
     return -torch.logsumexp(torch.log_softmax(outputs, 1) + torch.log(allowed + 1e-9), 1)
 
 
-def packed(layer, **more):
+def packed(layer):
     """The layer as model.ts reads it; its weights are rounded in place, so that all that follows sees the same."""
     weights = layer.weight.detach()
     scale = float(weights.abs().max() / 127)
     whole = torch.round(weights / scale)
     layer.weight.data = whole * scale
-    return {"inputs": weights.shape[1], "outputs": weights.shape[0], **more, "scale": scale,
-            "weights": base64.b64encode(whole.to(torch.int8).numpy().tobytes()).decode(),
+    return {"inputs": weights.shape[1], "outputs": weights.shape[0], **({"stride": list(layer.stride)} if isinstance(layer, nn.Conv2d) else {}), "scale": scale,
+            "weights": base64.b64encode(whole.contiguous().to(torch.int8).numpy().tobytes()).decode(),
             "bias": [float(f"{value:.6g}") for value in layer.bias.tolist()]}
 
 
-def convolutions(steps):
-    return [packed(layer, stride=list(layer.stride)) for layer in steps if isinstance(layer, nn.Conv2d)]
+def read(layer, kept):
+    """What packed() wrote."""
+    values = numpy.frombuffer(base64.b64decode(kept["weights"]), numpy.int8).astype(numpy.float32) * kept["scale"]
+    layer.weight.data = torch.from_numpy(values).reshape(layer.weight.shape)
+    layer.bias.data = torch.tensor(kept["bias"])
+
+
+def layers(network):
+    """All that have weights, and their places in what is written."""
+    for name in ["spectrum", "glimpses"]:
+        for k, layer in enumerate(step for step in getattr(network, name) if isinstance(step, nn.Conv2d)):
+            yield layer, name, k
+    yield network.hidden, "dense", 0
+    yield network.answer, "dense", 1
 
 
 torch.manual_seed(7)
@@ -94,6 +107,12 @@ features, allowed = examples("train")
 weights = torch.from_numpy(numpy.fromfile(f"{FOLDER}/train.weights", numpy.float32))
 fit_features, fit_allowed = examples("fit")
 network = Network()
+if FROM:
+    before = json.load(open(FROM))
+    for layer, name, k in layers(network):
+        read(layer, before[name][k])
+# Channels of a pixel side by side: half as fast again on a processor.
+network = network.to(memory_format=torch.channels_last)
 mean = torch.optim.swa_utils.AveragedModel(network, multi_avg_fn=torch.optim.swa_utils.get_ema_multi_avg_fn(MEMORY))
 optimizer = torch.optim.AdamW(network.parameters(), lr=RATE, weight_decay=DECAY)
 schedule = torch.optim.lr_scheduler.OneCycleLR(optimizer, RATE, epochs=EPOCHS, steps_per_epoch=-(-len(features) // BATCH), pct_start=0.05)
@@ -120,7 +139,9 @@ for epoch in range(EPOCHS):
 
 network.load_state_dict(best[1])
 network.eval()
-result = {"spectrum": convolutions(network.spectrum), "glimpses": convolutions(network.glimpses), "dense": [packed(network.hidden), packed(network.answer)]}
+result = {"spectrum": [], "glimpses": [], "dense": []}
+for layer, name, _ in layers(network):
+    result[name].append(packed(layer))
 json.dump(result, open(f"{FOLDER}/network.json", "w"))
 shown = fit_features[:: max(1, len(fit_features) // 4)][:4]
 with torch.no_grad():

@@ -147,6 +147,19 @@ export const TRAINING: Readonly<Record<string, Recipe>> = {
   geki3: { uses: [[/laser/, 'shot'], [/boom/, 'impact'], [/bgm|boss/, 'music'], [/pow|warning/, 'other'], [/./, null]] },
   geki2: { uses: [[/laser/, 'shot'], [/bomb/, 'impact'], [/bgm|boss/, 'music'], [/pow|warning/, 'other'], [/./, null]] },
   'seahorse-adventures': { uses: [[/explode/, 'impact'], [/coin|item|jump|powerup|bubble|capsule|pop|door/, 'other'], [/\.ogg/, 'music'], [/./, null]] },
+  // Music alone: heavy drums and guitars too, as montages are cut to.
+  'fretsonfire-songs-muldjord': { uses: [[/song\.ogg/, 'music'], [/./, null]] },
+  'fretsonfire-songs-sectoid': { uses: [[/song\.ogg/, 'music'], [/./, null]] },
+  'hyperrogue-music': { uses: [[/music\//, 'music'], [/./, null]] },
+  'asc-music': { uses: [[/\.mp3/, 'music']] },
+  'planetblupi-music-ogg': { uses: [[/\.ogg/, 'music']] },
+  'extremetuxracer-data': { uses: [[/music\//, 'music'], [/./, null]] },
+  'zaz-data': { uses: [[/mus\d/, 'music'], [/./, null]] },
+  'pushover-data': { uses: [[/\.ogg/, 'music'], [/./, null]] },
+  'a7xpg-data': { uses: [[/bgm/, 'music'], [/./, null]] },
+  'colobot-common-sounds': { uses: [[/music\//, 'music'], [/./, null]] },
+  'xmoto-data': { uses: [[/Musics\//, 'music'], [/./, null]] },
+  'lincity-ng-data': { uses: [[/music\//, 'music'], [/./, null]] },
 };
 
 /** Whole packages that no training sound comes from. */

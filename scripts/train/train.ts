@@ -1,6 +1,7 @@
 /**
  * Trains the model of kinds and writes src/core/kinds/weights.json and the tables of docs/detection.md:
- *   npm run train [-- --recordings 3600 --epochs 8]
+ *   npm run train [-- --recordings 3600 --epochs 8 --from WEIGHTS.json]
+ * With `--from` it goes on from weights that were trained before.
  * Needs Debian's apt-get, ffmpeg, unzip and python3 with venv, about 16 GB of disk and of memory, and about two hours the first time.
  */
 import { execFileSync, spawn } from 'node:child_process';
@@ -16,7 +17,7 @@ import { Chance } from './chance.ts';
 import { TRAINING, VALIDATION } from './packages.ts';
 import { load, prepare } from './sounds.ts';
 
-const { values } = parseArgs({ options: { recordings: { type: 'string', default: '3600' }, epochs: { type: 'string', default: '8' }, part: { type: 'string' }, set: { type: 'string' } } });
+const { values } = parseArgs({ options: { recordings: { type: 'string', default: '3600' }, epochs: { type: 'string', default: '8' }, from: { type: 'string' }, part: { type: 'string' }, set: { type: 'string' } } });
 const FOLDER = 'build/training/examples';
 /** How much an example of each class counts: the rare ones that hits are sought for more. */
 const CLASS_WEIGHTS = [1.5, 2, 1, 1, 1, 1, 1] as const;
@@ -143,7 +144,7 @@ if (values.part !== undefined) {
     execFileSync('python3', ['-m', 'venv', 'build/training/venv'], { stdio: 'inherit' });
     execFileSync(python, ['-m', 'pip', 'install', '-q', '-r', 'scripts/train/requirements.txt'], { stdio: 'inherit' });
   }
-  execFileSync(python, ['scripts/train/network.py', FOLDER, values.epochs], { stdio: 'inherit' });
+  execFileSync(python, ['scripts/train/network.py', FOLDER, values.epochs, ...(values.from === undefined ? [] : [values.from])], { stdio: 'inherit' });
   const trained = { frequencies: frequenciesOf(training).map((f) => Number(f.toFixed(4))), temperature: 1, ...(JSON.parse(readFileSync(`${FOLDER}/network.json`, 'utf8')) as PackedNetwork) };
   const answers = answersOf(trained, fit);
   const temperatures = Array.from({ length: 60 }, (_, i) => 0.6 + i * 0.04);

@@ -2,9 +2,9 @@ import { adapted, blowOf, holdsMusic } from '../kinds/adapt.ts';
 import { SHORTEST } from '../kinds/rows.ts';
 import { isBlow } from '../hits/hits.ts';
 import type { HitKind } from '../montage/types.ts';
-import { overMean } from '../signals/over-mean.ts';
+import { isPeak, overMean, standing } from '../signals/over-mean.ts';
 import { LEAST_OVER } from '../signals/sound.ts';
-import { PLAYED, SOUND_CLASSES, type SoundClass } from '../signals/types.ts';
+import { PLAYED, SOUND_CLASSES, type Sounding } from '../signals/types.ts';
 import type { Detector, Find } from './detector.ts';
 
 const LEAST_GAP = 0.03;
@@ -59,9 +59,21 @@ export function withoutSecondStrokes(finds: readonly Find[]): Find[] {
 
 const OTHER = SOUND_CLASSES.indexOf('other');
 
+const BLOWS: readonly Sounding[] = ['shot', 'impact'];
+const HITS: readonly Sounding[] = [...BLOWS, ...PLAYED];
+
+/** Probability of being a shot or an impact from which an attack that another stroke hides is one; as a stroke of music it is no hit. */
+const HIDDEN = 0.4;
+
+/** Probability of being a shot or an impact below which a stroke in music is called neither, though each other kind may be less likely still. */
+const UNLIKELY = 0.22;
+
+const likeliest = (probabilities: Float32Array, kinds: readonly Sounding[]): Sounding =>
+  kinds.reduce((best, kind) => (probabilities[SOUND_CLASSES.indexOf(kind)]! > probabilities[SOUND_CLASSES.indexOf(best)]! ? kind : best));
+
 export const onsets: Detector = {
   id: 'onset',
-  version: 8,
+  version: 9,
   name: 'Onsets',
   doc: 'Sudden new energy in many bands at once, told apart by a small trained model: shots, impacts, drums, notes.',
   reference: 'S. Boeck and G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013; kinds: docs/detection.md',
@@ -75,18 +87,21 @@ export const onsets: Detector = {
     const finds: Find[] = [];
     attackHops.forEach((hop, i) => {
       const p = probabilities.subarray(i * SOUND_CLASSES.length, (i + 1) * SOUND_CLASSES.length);
-      let best = 0;
-      for (let k = 1; k < SOUND_CLASSES.length; k++) if (k !== OTHER && p[k]! > p[best]!) best = k;
-      const kind = SOUND_CLASSES[best] as Exclude<SoundClass, 'other'>;
+      const blow = blowOf(p);
+      const hidden = !isPeak(onset, hop);
+      if (hidden && blow < HIDDEN) return;
+      const possible = hidden ? BLOWS : HITS;
+      const kind = likeliest(p, music && blow < UNLIKELY ? PLAYED : possible);
       const asked = sensitivity(kind);
-      if (over[hop]! < onsetThreshold(asked, kind, blowOf(p))) return;
+      const stands = standing(onset, hop, (at) => over[at]!);
+      if (stands < onsetThreshold(asked, kind, blow)) return;
       const last = finds.at(-1);
       const t = attacks[i]!;
       // In music every stroke that stands out is one; elsewhere most of what is heard is no hit.
       const none = p[OTHER]! > mostOther(asked) && !(music && PLAYED.includes(kind));
       const find: Find = {
-        t, kind, ...(none ? { faint: true } : {}), strength: Math.min(1, over[hop]! / FULL_STRENGTH), confidence: Math.max(1 - p[OTHER]!, music && PLAYED.includes(kind) ? over[hop]! / (over[hop]! + 6) : 0),
-        kinds: Object.fromEntries(SOUND_CLASSES.flatMap((name, k) => (name !== 'other' && p[k]! >= 0.02 ? [[name, Math.round(p[k]! * 1000) / 1000]] : []))),
+        t, kind, ...(none ? { faint: true } : {}), strength: Math.min(1, stands / FULL_STRENGTH), confidence: hidden ? blow : Math.max(1 - p[OTHER]!, music && PLAYED.includes(kind) ? stands / (stands + 6) : 0),
+        kinds: Object.fromEntries(possible.map((name) => [name, Math.round(p[SOUND_CLASSES.indexOf(name)]! * 1000) / 1000] as const).filter(([, probability]) => probability >= 0.02)),
       };
       if (last && t - last.t < LEAST_GAP && isBlow(last) === isBlow(find)) {
         // A hit before what is none, the stronger before the weaker.

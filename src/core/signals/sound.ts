@@ -3,13 +3,15 @@
  * S. Boeck and G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013:
  * 2048-sample windows, quarter-tone filterbank (24 bands an octave, 30-17,000 Hz), maximum filter
  * over three bands, difference to the hop 10 ms before (the paper's 200 frames a second with a
- * difference over two give the same lag; every second of its frames is left out).
+ * difference over two give the same lag; every second of its frames is left out). What it hides beside
+ * its peaks is found in single bands.
  */
 import { attackFeatures, CONTEXT_AFTER, CREST_HOPS, CREST_REGIONS, CREST_STEP, FEATURES } from '../kinds/features.ts';
 import { GLIMPSE_BYTES, Glimpses } from '../kinds/glimpses.ts';
 import { kindBytes } from '../kinds/model.ts';
 import { Keep } from './keep.ts';
-import { overMeanAt } from './over-mean.ts';
+import { isPeak, standing } from './over-mean.ts';
+import { Rises, type RisesState } from './rises.ts';
 import { spectrumOf } from './spectrum.ts';
 import { BARK_BANDS, CHROMA_RATE, SOUND_CLASSES, type SoundSignals } from './types.ts';
 
@@ -80,6 +82,22 @@ export interface SoundState extends Omit<SoundSignals, 'rate' | 'attackKinds'> {
   readonly glimpses: Uint8Array;
   /** Of the attacks that were told apart already. */
   readonly kinds: Uint8Array;
+  readonly bandRises: RisesState;
+  /** Attacks that others may still come before. */
+  readonly peaked: readonly Candidate[];
+  readonly risen: readonly Risen[];
+}
+
+/** An attack, in samples, and its hop. */
+interface Candidate {
+  readonly at: number;
+  readonly hop: number;
+}
+
+/** A rise in a single band. */
+interface Risen {
+  readonly t: number;
+  readonly decibels: number;
 }
 
 /** Flux below this is never a candidate, at any sensitivity. */
@@ -88,11 +106,16 @@ const FLOOR = 0.5;
 const LATER = 14;
 /** Hops before the last, itself half a window before the end, that give no attacks. */
 const END = 3;
+/** Hops that an attack lies before the one considered when no other comes before it any more. */
+const SETTLED = 6;
+/** Seconds within which rises in several bands are one attack, and a rise is that of a peak of the flux. */
+const ONE_RISE = 0.015;
+const OF_PEAK = 0.012;
 /** Attacks that stand out less than this are not told apart: no sensitivity shows them. */
 export const LEAST_OVER = 0.3;
 export const UNTOLD = new Uint8Array(SOUND_CLASSES.length);
-/** Attacks that wait to be told apart are fewer: no two lie within 20 ms. */
-const WAITING = 64;
+/** Attacks that wait to be told apart are fewer: hardly any two lie within 12 ms. */
+const WAITING = 192;
 
 /**
  * Takes mono samples in blocks of any size and gives the same signals however they are cut.
@@ -120,6 +143,9 @@ export class SoundAnalyser {
   private readonly attacks = new Keep(Float64Array);
   private readonly attackHops = new Keep(Uint32Array);
   private readonly kinds = new Keep(Uint8Array);
+  private bandRises: Rises;
+  private peaked: Candidate[] = [];
+  private risen: Risen[] = [];
   private readonly glimpses: Glimpses;
   private readonly glimpsed = new Uint8Array(WAITING * GLIMPSE_BYTES);
   private readonly crests = new Uint8Array(CREST_HOPS * CREST_REGIONS.length);
@@ -130,6 +156,7 @@ export class SoundAnalyser {
   /** @param tell gives the probabilities 0-255 of the SOUND_CLASSES for an attack's features */
   constructor(private readonly sampleRate: number, private readonly start = 0, private readonly tell: (features: Float32Array, attack: number) => Uint8Array = kindBytes) {
     this.glimpses = new Glimpses(sampleRate);
+    this.bandRises = new Rises(sampleRate);
     this.bank = filterbank(sampleRate);
     this.history = [0, 1].map(() => new Float64Array(this.bank.bands));
     const bin = (hz: number): number => Math.min(WINDOW / 2, Math.max(1, Math.round((hz * WINDOW) / sampleRate)));
@@ -160,6 +187,9 @@ export class SoundAnalyser {
     for (const name of ['onset', 'peaks', 'bands', 'chroma', 'attacks', 'attackHops', 'kinds'] as const) analyser[name].put(state[name] as never);
     analyser.crests.set(state.crests);
     analyser.glimpsed.set(state.glimpses);
+    analyser.bandRises = new Rises(state.sampleRate, state.bandRises);
+    analyser.peaked = [...state.peaked];
+    analyser.risen = [...state.risen];
     return analyser;
   }
 
@@ -170,7 +200,7 @@ export class SoundAnalyser {
       buffer: this.buffer.slice(0, this.filled), history: Float64Array.from([...this.history[0]!, ...this.history[1]!]), pitch: this.pitch.slice(),
       onset: this.onset.all(), peaks: this.peaks.all(), bands: this.bands.all(), chroma: this.chroma.all(),
       attacks: this.attacks.all(), attackHops: this.attackHops.all(), kinds: this.kinds.all(),
-      crests: this.crests.slice(), glimpses: this.glimpsed.slice(),
+      crests: this.crests.slice(), glimpses: this.glimpsed.slice(), bandRises: this.bandRises.state(), peaked: [...this.peaked], risen: [...this.risen],
     };
   }
 
@@ -194,7 +224,10 @@ export class SoundAnalyser {
   private run(): void {
     while (this.centre(this.hop) + WINDOW / 2 <= this.base + this.filled) {
       this.analyse(this.hop);
-      if (this.hop >= LATER) this.consider(this.hop - LATER);
+      if (this.hop >= LATER) {
+        this.consider(this.hop - LATER);
+        this.settle(this.hop - LATER - SETTLED);
+      }
       this.hop++;
       this.tellApart(this.hop - CONTEXT_AFTER);
     }
@@ -202,7 +235,7 @@ export class SoundAnalyser {
 
   /** Keeps a window and what refinement looks back at. */
   private compact(): void {
-    const keepFrom = this.centre(this.hop - LATER) - Math.round(this.sampleRate * 0.07);
+    const keepFrom = this.centre(this.hop - LATER) - Math.round(this.sampleRate * 0.11);
     const drop = keepFrom - this.base;
     if (drop > WINDOW * 4) {
       this.buffer.copyWithin(0, drop, this.filled);
@@ -224,6 +257,7 @@ export class SoundAnalyser {
     const end = Math.min(this.centre(hop + 1) - this.base, this.filled);
     for (let i = centre - this.base; i < end; i++) peak = Math.max(peak, Math.abs(buffer[i]!));
     this.peaks.push(Math.min(255, Math.round(peak * 255)));
+    this.bandRises.take(buffer.subarray(0, this.filled), centre - this.base, hop, HOPS_PER_SECOND, (t, decibels) => this.risen.push({ t, decibels }));
   }
 
   private flux(hop: number): number {
@@ -287,21 +321,40 @@ export class SoundAnalyser {
     pitch.fill(0);
   }
 
-  /** Keeps hop `h` as a candidate when it is the largest of its neighbours within 20 ms. */
+  /** Takes hop `h` for an attack when it is the largest of its neighbours. */
   private consider(h: number): void {
-    const value = this.onset.at(h);
     // The first 30 ms: that a recording begins is not a hit.
-    if (value < FLOOR || h < 3) return;
-    for (let k = -2; k <= 2; k++) {
-      if (h + k >= this.onset.length) break;
-      const other = this.onset.at(h + k);
-      if (k < 0 ? other >= value : other > value) return;
-    }
-    const at = this.refine(h);
+    if (h >= 3 && this.onset.at(h) >= FLOOR && isPeak(this.onset.view(), h)) this.peaked.push({ at: this.refine(h), hop: h });
+  }
+
+  /**
+   * Keeps the attacks from where was settled before to a hop, in their order: peaks of the flux, and rises in single
+   * bands that are neither theirs nor a greater one's.
+   */
+  private settle(hop: number, last = false): void {
+    const [from, until] = [this.centre(hop - 1), last ? Infinity : this.centre(hop)];
+    const end = last ? this.centre(this.hop - END) : Infinity;
+    const hidden = this.risen.filter(({ t }) => t * this.sampleRate < end && !this.peaked.some(({ at }) => Math.abs(at / this.sampleRate - t) <= OF_PEAK));
+    const apart = hidden.filter((rise) => !hidden.some(({ t, decibels }) => decibels > rise.decibels && Math.abs(t - rise.t) <= ONE_RISE)).map(({ t }) => this.candidate(t));
+    const settled = [...this.peaked, ...apart].filter(({ at }) => at >= from && at < until);
+    for (const one of settled.sort((a, b) => a.at - b.at)) this.keep(one);
+    const kept = until - (ONE_RISE + OF_PEAK) * this.sampleRate;
+    this.peaked = this.peaked.filter(({ at }) => at >= kept);
+    this.risen = this.risen.filter(({ t }) => t * this.sampleRate >= kept);
+  }
+
+  /** A hidden attack at a time, beside the peak that hides it. */
+  private candidate(t: number): Candidate {
+    const nearest = Math.round(t * HOPS_PER_SECOND);
+    const beside = t * HOPS_PER_SECOND > nearest ? 1 : -1;
+    return { at: Math.round(t * this.sampleRate), hop: isPeak(this.onset.view(), nearest) ? nearest + beside : nearest };
+  }
+
+  private keep({ at, hop }: Candidate): void {
     // To a 65536th of a second, a sample or less: much smaller once compressed.
     this.attacks.push(Math.round((this.start + at / this.sampleRate) * 65536) / 65536);
-    this.attackHops.push(h);
-    if (overMeanAt(this.onset.view(), h) >= LEAST_OVER) this.glimpses.take(this.buffer.subarray(0, this.filled), at - this.base, this.glimpsed, ((this.attacks.length - 1) % WAITING) * GLIMPSE_BYTES);
+    this.attackHops.push(hop);
+    if (standing(this.onset.view(), hop) >= LEAST_OVER) this.glimpses.take(this.buffer.subarray(0, this.filled), at - this.base, this.glimpsed, ((this.attacks.length - 1) % WAITING) * GLIMPSE_BYTES);
   }
 
   /**
@@ -352,7 +405,7 @@ export class SoundAnalyser {
   private tellApart(until: number): void {
     for (let i = this.kinds.length / SOUND_CLASSES.length; i < this.attacks.length && this.attackHops.at(i) <= until; i++) {
       const sound = { rate: HOPS_PER_SECOND, start: this.start, onset: this.onset.view(), bands: this.bands.view(), attacks: this.attacks.view(), attackHops: this.attackHops.view() };
-      if (overMeanAt(sound.onset, this.attackHops.at(i)) < LEAST_OVER) {
+      if (standing(sound.onset, this.attackHops.at(i)) < LEAST_OVER) {
         this.kinds.put(UNTOLD);
         continue;
       }
@@ -366,9 +419,10 @@ export class SoundAnalyser {
   finish(): SoundSignals {
     // Nothing is made up past the end: cutting off to silence would look like an attack.
     if (this.hop === 0) this.push(new Float32Array(WINDOW));
-    const [attacks, kinds] = [this.attacks.length, this.kinds.length];
+    const [attacks, kinds, peaked, risen] = [this.attacks.length, this.kinds.length, [...this.peaked], [...this.risen]];
     // Nor is it a hit that a recording ends: what stops clicks, and codecs add some silence.
     for (let h = Math.max(1, this.hop - LATER); h < this.hop - END; h++) this.consider(h);
+    this.settle(this.hop - LATER - SETTLED, true);
     this.tellApart(Infinity);
     const signals: SoundSignals = {
       rate: HOPS_PER_SECOND, start: this.start, onset: this.onset.all(), peaks: this.peaks.all(), bands: this.bands.all(), chroma: this.chroma.all(),
@@ -378,6 +432,7 @@ export class SoundAnalyser {
     this.attacks.cut(attacks);
     this.attackHops.cut(attacks);
     this.kinds.cut(kinds);
+    [this.peaked, this.risen] = [peaked, risen];
     return signals;
   }
 }

@@ -24,8 +24,10 @@ export interface SoundSignals {
 /** What an attack can be; `other` is a voice, a step, a chime, a hiss: no hit. */
 export const SOUND_CLASSES = ['shot', 'impact', 'kick', 'snare', 'hat', 'note', 'other'] as const;
 export type SoundClass = (typeof SOUND_CLASSES)[number];
+/** Those that are hits. */
+export type Sounding = Exclude<SoundClass, 'other'>;
 /** Those that music is made of. */
-export const PLAYED: readonly SoundClass[] = ['kick', 'snare', 'hat', 'note'];
+export const PLAYED: readonly Sounding[] = ['kick', 'snare', 'hat', 'note'];
 
 export const BARK_BANDS = 26;
 /** Power of each value of `bands`, 1 at full scale. */
@@ -64,4 +66,4 @@ export interface Signals {
 }
 
 /** Raised when a signal changes meaning; older kept signals are then made anew. */
-export const SIGNALS_VERSION = 5;
+export const SIGNALS_VERSION = 6;
