@@ -69,6 +69,18 @@ describe('what a louder attack hides', () => {
     expect(found([0, 0, 240, 0, 0, 0, 15])).toBe(false);
   });
 
+  it('is told from the peak even where it lies nearer to the hop of that', () => {
+    for (const [at, beside] of [1.5, 1.5025, 1.505, 1.5075].flatMap((t) => [0.014, 0.017, 0.02].map((later) => [t, later] as const))) {
+      const samples = noise(3, 0.001);
+      add(samples, at, 0.6, boom);
+      add(samples, at + beside, 0.1, hat);
+      const { attacks, attackHops, onset } = analyseSound(samples);
+      const here = [...attacks.keys()].filter((i) => Math.abs(attacks[i]! - at) < 0.035);
+      expect(here.filter((i) => isPeak(onset, attackHops[i]!))).toHaveLength(1);
+      expect(here).toHaveLength(2);
+    }
+  });
+
   it('is never taken for one twice', () => {
     const clear = noise(3, 0.001);
     for (const at of [0.5, 1.1, 1.7]) add(clear, at, 0.6, boom);
