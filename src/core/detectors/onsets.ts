@@ -58,7 +58,6 @@ export function withoutSecondStrokes(finds: readonly Find[]): Find[] {
 }
 
 const OTHER = SOUND_CLASSES.indexOf('other');
-
 const BLOWS: readonly Sounding[] = ['shot', 'impact'];
 const HITS: readonly Sounding[] = [...BLOWS, ...PLAYED];
 

@@ -1,15 +1,15 @@
 /**
  * Attacks that louder ones beside them hide in the flux of all bands: sudden rises of the energy of single bands over
- * the loudest of the 50 ms before, which counts for less the longer ago it was (energy over its recent past in subbands: A. Klapuri, "Sound onset detection by
- * applying psychoacoustic knowledge", ICASSP 1999).
+ * the loudest of the 50 ms before, which counts for less the longer ago it was (energy over its recent past in
+ * subbands: A. Klapuri, "Sound onset detection by applying psychoacoustic knowledge", ICASSP 1999).
  */
 import { spectrumOf } from './spectrum.ts';
 
 const WINDOW = 512;
 /** Windows a hop: one every 2.5 ms. */
-export const FRAMES = 4;
+const FRAMES = 4;
 /** Edges of the bands in bins of a window, the lowest from 43 Hz, each about an octave wide. */
-const EDGES = [0.5, 1.5, 3, 6, 12, 23, 46, 93, 186].map(Math.ceil);
+const EDGES = [1, 2, 3, 6, 12, 23, 46, 93, 186] as const;
 const BANDS = EDGES.length - 1;
 /** Frames whose mean is what rose: low bands swing slowly. */
 const LENGTHS = [8, 8, 5, 5, 3, 3, 3, 3] as const;
@@ -25,7 +25,7 @@ const SILENCE = 1e-8;
 const NOTHING = 10 * Math.log10(SILENCE);
 /** Frames to each side in which a rise is the largest. */
 const ALONE = 8;
-/** Frames kept, one row of bands after another in a ring: a power of two, more than all the above need. */
+/** Frames kept, one row of bands after another in a ring: more than all the above need. */
 const RING = 64;
 /** Frames from the newest to the one that is looked at, so that all of what rose is known. */
 const LATER = Math.max(...LENGTHS) - 1;
