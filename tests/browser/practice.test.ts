@@ -15,10 +15,7 @@ describe.skipIf(!here)('practice set', () => {
   it.each(here ? casesIn(PRACTICE).map(({ file, truth }) => [file, truth] as const) : [])('reaches its figures on %s', async (file, truth) => {
     const rows = await measure(PRACTICE, file, truth);
     expect(rows.length).toBeGreaterThan(0);
-    const missed = rows.filter((row) => !reached(row) && !(row.value >= (NOT_YET[`${row.what} ${row.case}`] ?? Infinity)));
+    const missed = rows.filter((row) => !reached(row));
     expect(missed.map(({ what, value, floor, detail }) => `${what}: ${value.toFixed(3)}, wanted ${floor} (${detail})`)).toEqual([]);
   });
 });
-
-/** What is reached of the figures that are not reached yet; docs/detection.md says why. */
-const NOT_YET: Readonly<Record<string, number>> = {};

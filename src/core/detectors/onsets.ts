@@ -76,7 +76,7 @@ export const onsets: Detector = {
   name: 'Onsets',
   doc: 'Sudden new energy in many bands at once, told apart by a small trained model: shots, impacts, drums, notes.',
   reference: 'S. Boeck and G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013; kinds: docs/detection.md',
-  kinds: ['shot', 'impact', 'kick', 'snare', 'hat', 'note'],
+  kinds: HITS,
   find({ sound, music: said = false }, sensitivity) {
     if (!sound) return [];
     const { onset, attacks, attackHops } = sound;
