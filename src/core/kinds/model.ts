@@ -63,13 +63,13 @@ function floats(values: readonly number[], count: number, arena: Arena): Float32
   return out;
 }
 
-/** Weights of a convolution by tap, two inputs and output from those by output, input and tap. */
+/** Weights of a convolution by eight outputs, tap, two inputs and output from those by output, input and tap. */
 function taps({ inputs, outputs, weights }: PackedLayer, arena: Arena): Int16Array {
   const bytes = signed(weights);
   const pairs = even(inputs) / 2;
   const out = arena.shorts(18 * pairs * outputs);
   for (let o = 0, at = 0; o < outputs; o++) {
-    for (let i = 0; i < inputs; i++) for (let tap = 0; tap < 9; tap++, at++) out[((tap * pairs + (i >> 1)) * outputs + o) * 2 + (i & 1)] = bytes[at]!;
+    for (let i = 0; i < inputs; i++) for (let tap = 0; tap < 9; tap++, at++) out[((((o >> 3) * 9 + tap) * pairs + (i >> 1)) * 8 + (o & 7)) * 2 + (i & 1)] = bytes[at]!;
   }
   return out;
 }

@@ -3,8 +3,8 @@
 
 /**
  * A 3x3 convolution whose negative results become 0, in whole numbers of 16 bits. Planes lie channel by channel within a pixel:
- * the input as [rows + 2][columns + 2][inputs] with a border of zeros, the weights as [9][inputs / 2][outputs][2] (two inputs are
- * multiplied and added at once), the output as [rows][columns][outputs] within `border` pixels to each side: the sums times `scale`
+ * the input as [rows + 2][columns + 2][inputs] with a border of zeros, the weights as [outputs / 8][9][inputs / 2][8][2] (two inputs
+ * are multiplied and added at once), the output as [rows][columns][outputs] within `border` pixels to each side: the sums times `scale`
  * plus `bias`, rounded, at most 32767. `inputs` even, `outputs` in eights; the output has at least four pixels.
  */
 export function convolve(
@@ -27,32 +27,36 @@ export function convolve(
       const p0 = min<i32>(n, count - 4), p1 = p0 + 1, p2 = p0 + 2, p3 = p0 + 3;
       const y0 = p0 / broad, y1 = p1 / broad, y2 = p2 / broad, y3 = p3 / broad;
       const x0 = p0 - y0 * broad, x1 = p1 - y1 * broad, x2 = p2 - y2 * broad, x3 = p3 - y3 * broad;
-      const i0 = input + y0 * down * line + x0 * across * pixel;
-      const i1 = input + y1 * down * line + x1 * across * pixel - i0;
-      const i2 = input + y2 * down * line + x2 * across * pixel - i0;
-      const i3 = input + y3 * down * line + x3 * across * pixel - i0;
+      // Counted up in the loops themselves, for compilers would work them out anew in each round.
+      let i0 = input + y0 * down * line + x0 * across * pixel;
+      let i1 = input + y1 * down * line + x1 * across * pixel;
+      let i2 = input + y2 * down * line + x2 * across * pixel;
+      let i3 = input + y3 * down * line + x3 * across * pixel;
       let a = i32x4.splat(0), b = a, c = a, d = a, e = a, f = a, g = a, h = a;
-      let w = weights + (o << 2);
-      for (let r = 0; r < 3; r++) {
+      let w = weights + o * 9 * pixel;
+      for (const all = w + 72 * pixel; w < all;) {
         // Three neighbouring pixels lie one after another.
-        let at = i0 + r * line;
-        for (const end = at + 3 * pixel; at < end; at += 4) {
+        for (const end = w + 24 * pixel; w < end; w += 32) {
           const low = v128.load(w);
           const top = v128.load(w, 16);
-          let two = v128.load32_splat(at);
+          let two = v128.load32_splat(i0);
           a = i32x4.add(a, i32x4.dot_i16x8_s(two, low));
           b = i32x4.add(b, i32x4.dot_i16x8_s(two, top));
-          two = v128.load32_splat(at + i1);
+          two = v128.load32_splat(i1);
           c = i32x4.add(c, i32x4.dot_i16x8_s(two, low));
           d = i32x4.add(d, i32x4.dot_i16x8_s(two, top));
-          two = v128.load32_splat(at + i2);
+          two = v128.load32_splat(i2);
           e = i32x4.add(e, i32x4.dot_i16x8_s(two, low));
           f = i32x4.add(f, i32x4.dot_i16x8_s(two, top));
-          two = v128.load32_splat(at + i3);
+          two = v128.load32_splat(i3);
           g = i32x4.add(g, i32x4.dot_i16x8_s(two, low));
           h = i32x4.add(h, i32x4.dot_i16x8_s(two, top));
-          w += outputs << 2;
+          i0 += 4;
+          i1 += 4;
+          i2 += 4;
+          i3 += 4;
         }
+        i0 += line - 3 * pixel; i1 += line - 3 * pixel; i2 += line - 3 * pixel; i3 += line - 3 * pixel;
       }
       v128.store(written + y0 * lines + x0 * answer, rounded(scaled(a, times, first), scaled(b, times, second)));
       v128.store(written + y1 * lines + x1 * answer, rounded(scaled(c, times, first), scaled(d, times, second)));

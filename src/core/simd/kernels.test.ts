@@ -25,7 +25,7 @@ it.each([[1, 1, 8], [1, 2, 16], [2, 2, 8]])('convolves in steps of %i and %i to 
       for (let o = 0; o < outputs; o++) {
         let sum = 0;
         for (let tap = 0; tap < 9; tap++) {
-          for (let i = 0; i < inputs; i++) sum += (input[((y * down + Math.floor(tap / 3)) * (columns + 2) + x * across + (tap % 3)) * inputs + i] ?? 0) * weights[((tap * (inputs / 2) + (i >> 1)) * outputs + o) * 2 + (i & 1)]!;
+          for (let i = 0; i < inputs; i++) sum += (input[((y * down + Math.floor(tap / 3)) * (columns + 2) + x * across + (tap % 3)) * inputs + i] ?? 0) * weights[((((o >> 3) * 9 + tap) * (inputs / 2) + (i >> 1)) * 8 + (o & 7)) * 2 + (i & 1)]!;
         }
         const border = y < 0 || x < 0 || y === high || x === broad;
         const wanted = border ? 0 : Math.min(32767, Math.max(0, sum * scale + bias[o]!));
