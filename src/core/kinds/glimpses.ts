@@ -27,8 +27,7 @@ export class Glimpses {
     for (const begin of BEGIN) {
       spectrum.take(samples, at + Math.trunc(begin * this.sampleRate));
       for (let b = 0; b < GLIMPSE_BANDS; b++) {
-        let power = 0;
-        for (let bin = edges[b]!; bin < edges[b + 1]!; bin++) power += spectrum.powers[bin]!;
+        const power = spectrum.power(edges[b]!, edges[b + 1]!);
         out[offset++] = Math.max(0, Math.min(255, Math.round(10 * Math.log10(power / (WINDOW / 4) ** 2 + 1e-12) + 120)));
       }
     }

@@ -65,11 +65,7 @@ export class Rises {
       const frame = hop * FRAMES + k;
       this.spectrum.take(samples, at + Math.round((k * this.sampleRate) / (hopsPerSecond * FRAMES)) - WINDOW / 2);
       const row = (frame % RING) * BANDS;
-      for (let b = 0; b < BANDS; b++) {
-        let power = 0;
-        for (let bin = EDGES[b]!; bin < EDGES[b + 1]!; bin++) power += this.spectrum.powers[bin]!;
-        this.powers[row + b] = power / (WINDOW / 4) ** 2;
-      }
+      for (let b = 0; b < BANDS; b++) this.powers[row + b] = this.spectrum.power(EDGES[b]!, EDGES[b + 1]!) / (WINDOW / 4) ** 2;
       this.look(frame - LATER, hopsPerSecond * FRAMES, found);
     }
   }

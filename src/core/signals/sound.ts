@@ -1,25 +1,20 @@
 /**
  * Streaming analysis of sound, 100 hops a second. The onset function is the spectral flux of
  * S. Boeck and G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013:
- * 2048-sample windows, quarter-tone filterbank (24 bands an octave, 30-17,000 Hz), maximum filter
- * over three bands, difference to the hop 10 ms before (the paper's 200 frames a second with a
- * difference over two give the same lag; every second of its frames is left out). What it hides beside
- * its peaks is found in single bands.
+ * quarter tones, maximum filter over three bands, difference to the hop 10 ms before (the paper's
+ * 200 frames a second with a difference over two give the same lag; every second of its frames is
+ * left out). What it hides beside its peaks is found in single bands.
  */
 import { attackFeatures, CONTEXT_AFTER, CREST_HOPS, CREST_REGIONS, CREST_STEP, FEATURES } from '../kinds/features.ts';
 import { GLIMPSE_BYTES, Glimpses } from '../kinds/glimpses.ts';
 import { kindBytes } from '../kinds/model.ts';
 import { Keep } from './keep.ts';
 import { isPeak, standing } from './over-mean.ts';
+import { HIGHEST_HZ, QuarterTones, WINDOW } from './quarter-tones.ts';
 import { Rises, type RisesState } from './rises.ts';
-import { spectrumOf } from './spectrum.ts';
 import { BARK_BANDS, CHROMA_RATE, SOUND_CLASSES, type SoundSignals } from './types.ts';
 
-export const WINDOW = 2048;
 export const HOPS_PER_SECOND = 100;
-const BANDS_PER_OCTAVE = 24;
-const LOWEST_HZ = 30;
-const HIGHEST_HZ = 17000;
 
 /**
  * Edges of the kept bands in Hz: E. Zwicker, "Subdivision of the audible frequency range into
@@ -34,39 +29,6 @@ export const BARK_EDGES = [
 const CHROMA_LOWEST = 180;
 const CHROMA_HIGHEST = 2100;
 
-interface Filterbank {
-  readonly bands: number;
-  /** First bin, bin count and weights of each band, weights one after another. */
-  readonly first: Int32Array;
-  readonly length: Int32Array;
-  readonly weights: Float64Array;
-}
-
-/** Triangular bands between quarter tones, each at least one bin wide; doubled bins are left out. */
-export function filterbank(sampleRate: number): Filterbank {
-  const top = Math.min(HIGHEST_HZ, sampleRate / 2);
-  const bins: number[] = [];
-  for (let i = 0; ; i++) {
-    const hz = LOWEST_HZ * 2 ** (i / BANDS_PER_OCTAVE);
-    if (hz > top) break;
-    const bin = Math.round((hz * WINDOW) / sampleRate);
-    if (bin !== bins.at(-1) && bin < WINDOW / 2) bins.push(bin);
-  }
-  const bands = Math.max(0, bins.length - 2);
-  const first = new Int32Array(bands);
-  const length = new Int32Array(bands);
-  const weights: number[] = [];
-  for (let b = 0; b < bands; b++) {
-    const [from, mid, to] = [bins[b]!, bins[b + 1]!, bins[b + 2]!];
-    first[b] = from;
-    length[b] = to - from;
-    for (let bin = from; bin < to; bin++) {
-      weights.push(bin < mid ? (bin - from) / (mid - from) : (to - bin) / (to - mid));
-    }
-  }
-  return { bands, first, length, weights: Float64Array.from(weights) };
-}
-
 /** All that the analyser must remember to go on later: plain data, so that it can be stored. */
 export interface SoundState extends Omit<SoundSignals, 'rate' | 'attackKinds'> {
   readonly sampleRate: number;
@@ -75,7 +37,7 @@ export interface SoundState extends Omit<SoundSignals, 'rate' | 'attackKinds'> {
   readonly hop: number;
   readonly base: number;
   readonly buffer: Float32Array;
-  readonly history: Float64Array;
+  readonly history: Float32Array;
   readonly pitch: Float64Array;
   /** Rings of what is known only until an attack is told apart: crests of the last hops, glimpses of the last attacks. */
   readonly crests: Uint8Array;
@@ -122,13 +84,14 @@ const WAITING = 192;
  * Hop h is centred on sample round(h * sampleRate / 100).
  */
 export class SoundAnalyser {
-  private readonly spectrum = spectrumOf(WINDOW);
-  private readonly bank: Filterbank;
+  private readonly tones: QuarterTones;
   private readonly barkFirst: Int32Array;
+  /** Pitch classes of bins, from the first that has one. */
   private readonly pitchOf: Int8Array;
+  private readonly pitchFirst: number;
   private readonly used: number;
   /** Log bands of this and the hop before. */
-  private history: Float64Array[];
+  private history: Float32Array[];
   private pitch = new Float64Array(12);
   /** `base` is the absolute index of buffer[0]. */
   private buffer: Float32Array;
@@ -157,15 +120,14 @@ export class SoundAnalyser {
   constructor(private readonly sampleRate: number, private readonly start = 0, private readonly tell: (features: Float32Array, attack: number) => Uint8Array = kindBytes) {
     this.glimpses = new Glimpses(sampleRate);
     this.bandRises = new Rises(sampleRate);
-    this.bank = filterbank(sampleRate);
-    this.history = [0, 1].map(() => new Float64Array(this.bank.bands));
+    this.tones = QuarterTones.at(sampleRate);
+    this.history = [0, 1].map(() => new Float32Array(this.tones.levels.length));
     const bin = (hz: number): number => Math.min(WINDOW / 2, Math.max(1, Math.round((hz * WINDOW) / sampleRate)));
     this.barkFirst = Int32Array.from(BARK_EDGES, bin);
-    this.pitchOf = Int8Array.from({ length: WINDOW / 2 }, (_, i) => {
-      const hz = (i * sampleRate) / WINDOW;
-      return hz < CHROMA_LOWEST || hz > CHROMA_HIGHEST ? -1 : ((Math.round(12 * Math.log2(hz / 440)) % 12) + 12) % 12;
-    });
     this.used = Math.min(WINDOW / 2, bin(HIGHEST_HZ) + 1);
+    this.pitchFirst = Math.ceil((CHROMA_LOWEST * WINDOW) / sampleRate);
+    const pitched = Math.min(this.used, Math.floor((CHROMA_HIGHEST * WINDOW) / sampleRate) + 1) - this.pitchFirst;
+    this.pitchOf = Int8Array.from({ length: Math.max(0, pitched) }, (_, i) => ((Math.round(12 * Math.log2(((this.pitchFirst + i) * sampleRate) / WINDOW / 440)) % 12) + 12) % 12);
     this.buffer = new Float32Array(WINDOW * 16);
     // Half a window of silence before the first sample.
     this.base = -WINDOW / 2;
@@ -181,7 +143,7 @@ export class SoundAnalyser {
     analyser.filled = state.buffer.length;
     analyser.buffer = new Float32Array(Math.max(WINDOW * 16, state.buffer.length));
     analyser.buffer.set(state.buffer);
-    const bands = analyser.bank.bands;
+    const bands = analyser.tones.levels.length;
     analyser.history = [0, 1].map((i) => state.history.slice(i * bands, (i + 1) * bands));
     analyser.pitch = state.pitch.slice();
     for (const name of ['onset', 'peaks', 'bands', 'chroma', 'attacks', 'attackHops', 'kinds'] as const) analyser[name].put(state[name] as never);
@@ -197,7 +159,7 @@ export class SoundAnalyser {
   state(): SoundState {
     return {
       sampleRate: this.sampleRate, start: this.start, taken: this.taken, hop: this.hop, base: this.base,
-      buffer: this.buffer.slice(0, this.filled), history: Float64Array.from([...this.history[0]!, ...this.history[1]!]), pitch: this.pitch.slice(),
+      buffer: this.buffer.slice(0, this.filled), history: Float32Array.from([...this.history[0]!, ...this.history[1]!]), pitch: this.pitch.slice(),
       onset: this.onset.all(), peaks: this.peaks.all(), bands: this.bands.all(), chroma: this.chroma.all(),
       attacks: this.attacks.all(), attackHops: this.attackHops.all(), kinds: this.kinds.all(),
       crests: this.crests.slice(), glimpses: this.glimpsed.slice(), bandRises: this.bandRises.state(), peaked: [...this.peaked], risen: [...this.risen],
@@ -248,7 +210,7 @@ export class SoundAnalyser {
     const centre = this.centre(hop);
     const from = centre - WINDOW / 2 - this.base;
     const { buffer } = this;
-    this.spectrum.take(buffer, from);
+    this.tones.take(buffer, from);
     // Rounded to a 32nd: finer than any threshold, and much smaller once compressed.
     this.onset.push(Math.round(this.flux(hop) * 32) / 32);
     this.keepBands(hop);
@@ -263,17 +225,10 @@ export class SoundAnalyser {
   private flux(hop: number): number {
     const bands = this.history[hop & 1]!;
     const before = this.history[(hop + 1) & 1]!;
-    const { first, length, weights, bands: count } = this.bank;
-    const { magnitudes } = this.spectrum;
-    let w = 0;
-    for (let b = 0; b < count; b++) {
-      let sum = 0;
-      for (let bin = first[b]!, end = bin + length[b]!; bin < end; bin++) sum += magnitudes[bin]! * weights[w++]!;
-      bands[b] = Math.log10(1 + sum);
-    }
+    bands.set(this.tones.levels);
     if (hop < 1) return 0;
     let flux = 0;
-    for (let b = 0; b < count; b++) {
+    for (let b = 0, count = bands.length; b < count; b++) {
       const top = Math.max(before[b]!, b > 0 ? before[b - 1]! : 0, b + 1 < count ? before[b + 1]! : 0);
       const rise = bands[b]! - top;
       if (rise > 0) flux += rise;
@@ -283,18 +238,12 @@ export class SoundAnalyser {
 
   private keepBands(hop: number): void {
     const { powers, tops } = this;
+    const { spectrum } = this.tones;
     for (let b = 0; b < BARK_BANDS; b++) {
       const from = Math.min(this.barkFirst[b]!, this.used - 1);
       const to = Math.max(from + 1, Math.min(this.barkFirst[b + 1]!, this.used));
-      let power = 0;
-      let top = 0;
-      for (let bin = from; bin < to; bin++) {
-        const one = this.spectrum.powers[bin]!;
-        power += one;
-        if (one > top) top = one;
-      }
-      powers[b] = power;
-      tops[b] = top;
+      const power = (powers[b] = spectrum.power(from, to));
+      tops[b] = spectrum.greatest(from, to);
       // A full-scale sine has magnitude WINDOW / 4 under the Hann window.
       const decibels = 10 * Math.log10(power / (WINDOW / 4) ** 2 + 1e-12);
       this.bands.push(Math.max(0, Math.min(255, Math.round(decibels + 120))));
@@ -313,8 +262,9 @@ export class SoundAnalyser {
   }
 
   private keepChroma(hop: number): void {
-    const { pitch, pitchOf } = this;
-    for (let i = 1; i < this.used; i++) if (pitchOf[i]! >= 0) pitch[pitchOf[i]!]! += this.spectrum.magnitudes[i]!;
+    const { pitch, pitchOf, pitchFirst } = this;
+    const { magnitudes } = this.tones.spectrum;
+    for (let i = 0; i < pitchOf.length; i++) pitch[pitchOf[i]!]! += magnitudes[pitchFirst + i]!;
     if ((hop + 1) % (HOPS_PER_SECOND / CHROMA_RATE)) return;
     const most = Math.max(...pitch, 1e-6);
     for (let p = 0; p < 12; p++) this.chroma.push(Math.round((pitch[p]! / most) * 17) * 15);

@@ -1,17 +1,22 @@
 /** Spectra of windows of samples under a Hann window. */
 import { Arena } from '../simd/kernels.ts';
 
-class Spectrum {
+export class Spectrum {
+  /** What it lies in, with room for what is worked out from it. */
+  readonly arena: Arena;
   /** Of the bins below half the sample rate; a full-scale sine has magnitude `size / 4`. */
   readonly powers: Float32Array;
   readonly magnitudes: Float32Array;
   private readonly input: Float32Array;
   private readonly transform: () => void;
 
-  /** @param size samples of a window: twice a power of 4, at least 32 */
-  constructor(private readonly size: number) {
+  /**
+   * @param size samples of a window: twice a power of 4, at least 32
+   * @param room bytes that will be set aside in its arena
+   */
+  constructor(private readonly size: number, room = 0) {
     const half = size / 2;
-    const arena = new Arena(4 * (2 * size + 12 * half + 8));
+    const arena = (this.arena = new Arena(4 * (2 * size + 12 * half + 8) + room));
     const hann = arena.floats(size);
     for (let i = 0; i < size; i++) hann[i] = 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / size);
     const turns = arena.floats(4 * half);
@@ -37,6 +42,16 @@ class Spectrum {
     if (inside.length < size) input.fill(0);
     if (inside.length) input.set(inside, begin - from);
     this.transform();
+  }
+
+  /** Sum of the powers of bins `from` to before `to`. */
+  power(from: number, to: number): number {
+    return this.arena.kernels.total(this.powers.byteOffset + 4 * from, to - from);
+  }
+
+  /** The greatest power of these bins. */
+  greatest(from: number, to: number): number {
+    return this.arena.kernels.largest(this.powers.byteOffset + 4 * from, to - from);
   }
 }
 

@@ -166,6 +166,69 @@ function across4(v: v128): i32 {
   return i32x4.extract_lane(v, 0) + i32x4.extract_lane(v, 1) + i32x4.extract_lane(v, 2) + i32x4.extract_lane(v, 3);
 }
 
+// @ts-ignore: decorator
+@inline
+function acrossFloats(v: v128): f32 {
+  return (f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1)) + (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3));
+}
+
+/** Sum of `count` floats. */
+export function total(floats: usize, count: i32): f32 {
+  let sums = f32x4.splat(0);
+  const end = floats + (count << 2);
+  for (const even = floats + ((count & ~3) << 2); floats < even; floats += 16) sums = f32x4.add(sums, v128.load(floats));
+  let sum = acrossFloats(sums);
+  for (; floats < end; floats += 4) sum += load<f32>(floats);
+  return sum;
+}
+
+/** The largest of `count` floats, none below 0; 0 of none. */
+export function largest(floats: usize, count: i32): f32 {
+  let most = f32x4.splat(0);
+  const end = floats + (count << 2);
+  for (const even = floats + ((count & ~3) << 2); floats < even; floats += 16) most = f32x4.pmax(most, v128.load(floats));
+  let one = max(max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1)), max(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3)));
+  for (; floats < end; floats += 4) one = max(one, load<f32>(floats));
+  return one;
+}
+
+/**
+ * Base 10 logarithms of 1 plus weighted sums of neighbouring floats, none of them below 0. `bands` holds for each of `count` sums,
+ * in fours, the first float and how many fours of weights it has (32 bits each), `weights` these one after another.
+ * What the weights reach past the floats must be finite. The logarithm is S. Moshier's logf (Cephes, 1992; coefficients from memory).
+ */
+export function logSums(floats: usize, bands: usize, weights: usize, count: i32, output: usize): void {
+  for (let b = 0; b < count; b++) {
+    let at = floats + (load<i32>(bands + (b << 3)) << 2);
+    let sums = f32x4.splat(0);
+    for (const end = weights + (load<i32>(bands + (b << 3), 4) << 4); weights < end; weights += 16, at += 16) {
+      sums = f32x4.add(sums, f32x4.mul(v128.load(at), v128.load(weights)));
+    }
+    store<f32>(output + (b << 2), acrossFloats(sums));
+  }
+  const one = f32x4.splat(1);
+  for (const end = output + (count << 2); output < end; output += 16) {
+    const value = f32x4.add(v128.load(output), one);
+    // The value as 2 to the `exponent` times a mantissa between the square roots of a half and of two.
+    const bits = i32x4.sub(value, i32x4.splat(0x3f3504f3));
+    const exponent = f32x4.convert_i32x4_s(i32x4.shr_s(bits, 23));
+    const x = f32x4.sub(i32x4.add(v128.and(bits, i32x4.splat(0x007fffff)), i32x4.splat(0x3f3504f3)), one);
+    const square = f32x4.mul(x, x);
+    let y = f32x4.splat(7.0376836292e-2);
+    y = f32x4.add(f32x4.mul(y, x), f32x4.splat(-1.1514610310e-1));
+    y = f32x4.add(f32x4.mul(y, x), f32x4.splat(1.1676998740e-1));
+    y = f32x4.add(f32x4.mul(y, x), f32x4.splat(-1.2420140846e-1));
+    y = f32x4.add(f32x4.mul(y, x), f32x4.splat(1.4249322787e-1));
+    y = f32x4.add(f32x4.mul(y, x), f32x4.splat(-1.6668057665e-1));
+    y = f32x4.add(f32x4.mul(y, x), f32x4.splat(2.0000714765e-1));
+    y = f32x4.add(f32x4.mul(y, x), f32x4.splat(-2.4999993993e-1));
+    y = f32x4.add(f32x4.mul(y, x), f32x4.splat(3.3333331174e-1));
+    y = f32x4.sub(f32x4.mul(y, f32x4.mul(x, square)), f32x4.mul(square, f32x4.splat(0.5)));
+    const natural = f32x4.add(f32x4.add(x, y), f32x4.mul(exponent, f32x4.splat(0.6931471805599453)));
+    v128.store(output, f32x4.mul(natural, f32x4.splat(0.4342944819032518)));
+  }
+}
+
 /** Sum of `count` bytes, in sixteens. */
 export function sumOf(bytes: usize, count: i32): i32 {
   let sum = i32x4.splat(0);

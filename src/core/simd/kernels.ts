@@ -9,6 +9,9 @@ export interface Kernels {
   connect(input: number, inputs: number, weights: number, scale: number, bias: number, output: number, outputs: number): void;
   columnSums(bytes: number, stride: number, rows: number, step: number, columns: number, sums: number): void;
   shrink(bytes: number, width: number, across: number, shares: number, step: number, wide: number, down: number, high: number, sums: number, line: number, output: number, offset: number, gain: number): void;
+  total(floats: number, count: number): number;
+  largest(floats: number, count: number): number;
+  logSums(floats: number, bands: number, weights: number, count: number, output: number): void;
   sumOf(bytes: number, count: number): number;
   difference(one: number, other: number, count: number): number;
   histogram(bytes: number, count: number, bins: number): void;
