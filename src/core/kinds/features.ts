@@ -55,24 +55,27 @@ export function attackFeatures({ rate, start, onset, bands, attacks, attackHops 
   const hops = onset.length;
   const middle = within(Math.round((attacks[index]! - start) * rate), 0, hops - 1);
   const hopAt = (k: number): number => within(middle + k, 0, hops - 1);
-  const mean = (band: number, [from, to]: Hops): number => {
-    let sum = 0;
-    for (let k = from; k <= to; k++) sum += POWER[bands[hopAt(k) * BARK_BANDS + band]!]!;
-    return sum / (to - from + 1);
+  /** Powers of the bands, each the mean over some hops. */
+  const mean = ([from, to]: Hops, means: Float64Array): Float64Array => {
+    means.fill(0);
+    for (let k = from; k <= to; k++) for (let b = 0, at = hopAt(k) * BARK_BANDS; b < BARK_BANDS; b++) means[b]! += POWER[bands[at + b]!]!;
+    for (let b = 0; b < BARK_BANDS; b++) means[b]! /= to - from + 1;
+    return means;
   };
+  const bed = mean(BED, new Float64Array(BARK_BANDS));
+  const means = new Float64Array(BARK_BANDS);
   let most = -130;
-  for (let b = 0; b < BARK_BANDS; b++) {
-    const bed = mean(b, BED);
-    for (let slot = 0; slot < SLOTS.length; slot++) {
-      const power = mean(b, SLOTS[slot]!);
+  SLOTS.forEach((hops, slot) => {
+    mean(hops, means);
+    for (let b = 0; b < BARK_BANDS; b++) {
       // Less than a decibel over the bed is the bed.
-      const own = power > bed * 1.26 ? decibels(power - bed) : -130;
+      const own = means[b]! > bed[b]! * 1.26 ? decibels(means[b]! - bed[b]!) : -130;
       out[slot * BARK_BANDS + b] = own;
       if (slot >= LOUDEST_FROM && slot < LOUDEST_TO && own > most) most = own;
     }
-    out[SLOTS.length * BARK_BANDS + b] = decibels(bed);
-    for (let k = 0; k < EARLIER.length; k++) out[(SLOTS.length + 1 + k) * BARK_BANDS + b] = decibels(mean(b, EARLIER[k]!));
-  }
+  });
+  out.set(bed.map(decibels), SLOTS.length * BARK_BANDS);
+  EARLIER.forEach((hops, k) => out.set(mean(hops, means).map(decibels), (SLOTS.length + 1 + k) * BARK_BANDS));
   let n = 0;
   for (; n < BED_AT; n++) out[n] = within((out[n]! - most) / RANGE + 1, 0, 1.2);
   for (; n < (SLOTS.length + 1 + EARLIER.length) * BARK_BANDS; n++) out[n] = within((out[n]! - most) / RANGE + 0.5, -0.5, 1.2);

@@ -74,15 +74,15 @@ function taps({ inputs, outputs, weights }: PackedLayer, arena: Arena): Int16Arr
   return out;
 }
 
-/** Weights of a dense layer by two inputs and output from those by output and input, `order(i)` being the place of input `i` here. */
+/** Weights of a dense layer by sixteen outputs, two inputs and output from those by output and input, `order(i)` being the place of input `i` here. */
 function turned({ inputs, outputs, weights }: PackedLayer, arena: Arena, order: (i: number) => number): Uint8Array {
   const bytes = signed(weights);
-  const row = padded(outputs);
-  const out = arena.bytes(even(inputs) * row);
+  const pairs = even(inputs) / 2;
+  const out = arena.bytes(2 * pairs * padded(outputs));
   for (let o = 0, at = 0; o < outputs; o++) {
     for (let i = 0; i < inputs; i++, at++) {
       const to = order(i);
-      out[((to >> 1) * row + o) * 2 + (to & 1)] = bytes[at]!;
+      out[(((o >> 4) * pairs + (to >> 1)) * 16 + (o & 15)) * 2 + (to & 1)] = bytes[at]!;
     }
   }
   return out;

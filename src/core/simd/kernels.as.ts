@@ -82,18 +82,16 @@ function rounded(low: v128, top: v128): v128 {
 
 /**
  * A dense layer of whole numbers of 16 bits and weights as bytes with sign (so they stay in the cache, where four times as much
- * would not), [inputs / 2][outputs][2]: the sums times `scale` plus `bias`. `inputs` even, `outputs` in sixteens.
+ * would not), [outputs / 16][inputs / 2][16][2]: the sums times `scale` plus `bias`. `inputs` even, `outputs` in sixteens.
  */
 export function connect(input: usize, inputs: i32, weights: usize, scale: f32, bias: usize, output: usize, outputs: i32): void {
   const times = f32x4.splat(scale);
-  const row = outputs << 1;
   for (let o = 0; o < outputs; o += 16) {
     let a = i32x4.splat(0), b = a, c = a, d = a;
-    let w = weights + (o << 1);
-    for (let at = input, end = input + (inputs << 1); at < end; at += 4, w += row) {
+    for (let at = input, end = input + (inputs << 1); at < end; at += 4, weights += 32) {
       const two = v128.load32_splat(at);
-      const low = v128.load(w);
-      const top = v128.load(w, 16);
+      const low = v128.load(weights);
+      const top = v128.load(weights, 16);
       a = i32x4.add(a, i32x4.dot_i16x8_s(two, i16x8.extend_low_i8x16_s(low)));
       b = i32x4.add(b, i32x4.dot_i16x8_s(two, i16x8.extend_high_i8x16_s(low)));
       c = i32x4.add(c, i32x4.dot_i16x8_s(two, i16x8.extend_low_i8x16_s(top)));

@@ -38,15 +38,46 @@ it.each([[1, 1, 8], [1, 2, 16], [2, 2, 8]])('convolves in steps of %i and %i to 
 
 it('connects layers', () => {
   const arena = new Arena(1 << 12);
-  const [input, weights, bias, output] = [arena.shorts(6), arena.bytes(6 * 16), arena.floats(16), arena.floats(16)];
+  const [input, weights, bias, output] = [arena.shorts(6), arena.bytes(6 * 32), arena.floats(32), arena.floats(32)];
   input.set(input.map(() => (random() - 0.5) * 65535));
   bias.set(bias.map(() => random() - 0.5));
   weights.set(weights.map(() => random() * 256));
   const scale = 4e-7;
-  const sums = Array.from(bias, (b, o) => input.reduce((sum, value, i) => sum + value * ((weights[((i >> 1) * 16 + o) * 2 + (i & 1)]! << 24) >> 24) * scale, b));
-  arena.kernels.connect(input.byteOffset, 6, weights.byteOffset, scale, bias.byteOffset, output.byteOffset, 16);
+  const sums = Array.from(bias, (b, o) => input.reduce((sum, value, i) => sum + value * ((weights[(((o >> 4) * 3 + (i >> 1)) * 16 + (o & 15)) * 2 + (i & 1)]! << 24) >> 24) * scale, b));
+  arena.kernels.connect(input.byteOffset, 6, weights.byteOffset, scale, bias.byteOffset, output.byteOffset, 32);
   sums.forEach((sum, o) => expect(output[o]).toBeCloseTo(sum, 5));
   expect(Math.min(...output)).toBeLessThan(0);
+});
+
+it('adds floats up and finds the largest, of any count', () => {
+  const arena = new Arena(1 << 12);
+  const floats = arena.floats(40);
+  floats.set(floats.map(() => random()));
+  for (const [from, to] of [[0, 0], [3, 4], [1, 4], [2, 39], [4, 40]] as const) {
+    const some = [...floats.subarray(from, to)];
+    const at = [floats.byteOffset + 4 * from, to - from] as const;
+    expect(arena.kernels.total(...at)).toBeCloseTo(some.reduce((a, b) => a + b, 0), 4);
+    expect(arena.kernels.largest(...at)).toBe(Math.max(0, ...some));
+  }
+});
+
+it('gives the logarithm of weighted sums over many powers of ten, as Math.log10 does', () => {
+  const arena = new Arena(1 << 12);
+  const [floats, bands, weights, output] = [arena.floats(16), arena.whole(16), arena.floats(32), arena.floats(8)];
+  weights.set(weights.map(() => random()));
+  const [first, fours] = [[0, 1, 3, 4, 5, 8, 0, 2], [1, 1, 2, 1, 0, 2, 1, 0]];
+  first.forEach((from, b) => bands.set([from, fours[b]!], 2 * b));
+  for (let size = 1e-6; size < 1e6; size *= 10) {
+    floats.set(floats.map(() => random() * size));
+    arena.kernels.logSums(floats.byteOffset, bands.byteOffset, weights.byteOffset, 8, output.byteOffset);
+    let at = 0;
+    first.forEach((from, b) => {
+      let sum = 1;
+      for (let i = 0; i < 4 * fours[b]!; i++) sum += floats[from + i]! * weights[at++]!;
+      // A float's last bits: sums near 1 lose the same as logarithms near 1.
+      expect(Math.abs(output[b]! - Math.log10(sum))).toBeLessThanOrEqual(2 ** -23 * (1 + Math.log10(sum)));
+    });
+  }
 });
 
 it('sums rows, columns and differences of bytes', () => {
