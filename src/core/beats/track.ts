@@ -6,6 +6,7 @@
  * scaled to a share of the score). Tempo changes: the best path through the autocorrelations of windows.
  */
 import { BARK_BANDS, type SoundSignals } from '../signals/types.ts';
+import { Arena } from '../simd/kernels.ts';
 import { lowerBound } from '../units/search.ts';
 import { barsOf } from './bars.ts';
 import { levelOf, onBeat } from './level.ts';
@@ -88,26 +89,36 @@ function rises({ bands, rate }: SoundSignals, length: number): Float64Array[] {
 const lags = (): { least: number; most: number } => ({ least: Math.floor((60 / FASTEST) * RATE), most: Math.ceil((60 / SLOWEST) * RATE) });
 
 /** Sum over signals of a stretch times what came `lag` before it. */
-function products(signals: readonly Float64Array[], lag: number, from: number, to: number): number {
-  let sum = 0;
-  for (const signal of signals) for (let i = Math.max(lag, from); i < to; i++) sum += signal[i]! * signal[i - lag]!;
-  return sum;
+type Products = (lag: number, from: number, to: number) => number;
+
+function productsOf(signals: readonly Float64Array[]): Products {
+  const arena = new Arena(signals.reduce((sum, { length }) => sum + 4 * length + 16, 0));
+  const kept = signals.map((signal) => {
+    const floats = arena.floats(signal.length);
+    floats.set(signal);
+    return floats.byteOffset;
+  });
+  return (lag, from, to) => {
+    const first = Math.max(lag, from);
+    return first < to ? kept.reduce((sum, at) => sum + arena.kernels.products(at + 4 * first, at + 4 * (first - lag), to - first), 0) : 0;
+  };
 }
 
 type Window = readonly [from: number, to: number];
 
 /** Autocorrelation 0-1 of a window at one lag. */
-const correlation = (signal: Float64Array, [from, to]: Window, lag: number): number =>
-  from + lag < to ? (products([signal], lag, from + lag, to) / (products([signal], 0, from, to) + 1e-9)) * ((to - from) / (to - from - lag)) : 0;
+const correlation = (products: Products, [from, to]: Window, lag: number): number =>
+  from + lag < to ? (products(lag, from + lag, to) / (products(0, from, to) + 1e-9)) * ((to - from) / (to - from - lag)) : 0;
 
 /** Autocorrelation 0-1 of each window, summed over signals, at all lags up to `most`. Windows begin every {@link STEP}. */
 function correlations(signals: readonly Float64Array[], windows: readonly Window[], most: number): Float64Array[] {
   const n = signals[0]!.length;
+  const products = productsOf(signals);
   const block = STEP * RATE;
   // Windows overlap: what their steps hold, with all before, is worked out once.
   const row = most + 1;
   const sums = new Float64Array((Math.ceil(n / block) + 1) * row);
-  for (let at = 0, to = row; at < n; at += block) for (let lag = 0; lag <= most; lag++, to++) sums[to] = sums[to - row]! + products(signals, lag, at, Math.min(n, at + block));
+  for (let at = 0, to = row; at < n; at += block) for (let lag = 0; lag <= most; lag++, to++) sums[to] = sums[to - row]! + products(lag, at, Math.min(n, at + block));
   const before = (at: number, lag: number): number => sums[Math.ceil(at / block) * row + lag]!;
   return windows.map(([from, to]) => {
     const power = before(to, 0) - before(from, 0) + 1e-9;
@@ -115,7 +126,7 @@ function correlations(signals: readonly Float64Array[], windows: readonly Window
       const first = from + lag;
       if (!lag || first >= to) return 0;
       const edge = Math.min(to, Math.ceil(first / block) * block);
-      return ((products(signals, lag, first, edge) + (edge < to ? before(to, lag) - before(edge, lag) : 0)) / power) * ((to - from) / (to - first));
+      return ((products(lag, first, edge) + (edge < to ? before(to, lag) - before(edge, lag) : 0)) / power) * ((to - from) / (to - first));
     });
   });
 }
@@ -172,8 +183,9 @@ function periods(sound: SoundSignals, signal: Float64Array, lean: number, width:
   for (let k = least; k <= most; k++) if (best[k]! > best[lag]!) lag = k;
   const path = [lag];
   for (let w = count - 2; w >= 0; w--) path.unshift((lag = back[w]![lag]!));
+  const products = productsOf([signal]);
   const strength = path.reduce((sum, period, w) => {
-    const [one, two, four] = [1, 2, 4].map((times) => correlation(signal, windows[w]!, times * period)) as [number, number, number];
+    const [one, two, four] = [1, 2, 4].map((times) => correlation(products, windows[w]!, times * period)) as [number, number, number];
     // A bare beat repeats after one beat less than after a bar.
     return sum + Math.max(one, (one + two + four) / 3);
   }, 0) / count;

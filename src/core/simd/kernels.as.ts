@@ -180,6 +180,20 @@ export function total(floats: usize, count: i32): f32 {
   return sum;
 }
 
+/** Sum of the products of `count` floats. */
+export function products(one: usize, other: usize, count: i32): f32 {
+  // Two sums at once, for one would wait for itself.
+  let a = f32x4.splat(0), b = a;
+  const end = one + (count << 2);
+  for (const even = one + ((count & ~7) << 2); one < even; one += 32, other += 32) {
+    a = f32x4.add(a, f32x4.mul(v128.load(one), v128.load(other)));
+    b = f32x4.add(b, f32x4.mul(v128.load(one, 16), v128.load(other, 16)));
+  }
+  let sum = acrossFloats(f32x4.add(a, b));
+  for (; one < end; one += 4, other += 4) sum += load<f32>(one) * load<f32>(other);
+  return sum;
+}
+
 /** The largest of `count` floats, none below 0; 0 of none. */
 export function largest(floats: usize, count: i32): f32 {
   let most = f32x4.splat(0);

@@ -10,6 +10,7 @@ export interface Kernels {
   columnSums(bytes: number, stride: number, rows: number, step: number, columns: number, sums: number): void;
   shrink(bytes: number, width: number, across: number, shares: number, step: number, wide: number, down: number, high: number, sums: number, line: number, output: number, offset: number, gain: number): void;
   total(floats: number, count: number): number;
+  products(one: number, other: number, count: number): number;
   largest(floats: number, count: number): number;
   logSums(floats: number, bands: number, weights: number, count: number, output: number): void;
   sumOf(bytes: number, count: number): number;

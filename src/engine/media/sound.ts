@@ -37,8 +37,11 @@ export async function* soundBlocks({ audio, delay }: OpenMedia, track: number, f
 export function mono({ channels }: SoundBlock): Float32Array {
   const first = channels[0]!;
   if (channels.length === 1) return first;
+  const last = channels.at(-1)!;
+  const between = channels.slice(1, -1);
+  const sums = between.length ? first.slice() : first;
+  for (const channel of between) for (let i = 0; i < sums.length; i++) sums[i]! += channel[i]!;
   const out = new Float32Array(first.length);
-  for (const channel of channels) for (let i = 0; i < out.length; i++) out[i]! += channel[i]!;
-  for (let i = 0; i < out.length; i++) out[i]! /= channels.length;
+  for (let i = 0; i < out.length; i++) out[i] = (sums[i]! + last[i]!) / channels.length;
   return out;
 }
