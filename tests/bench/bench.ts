@@ -27,12 +27,19 @@ async function sound(): Promise<void> {
   const tenMinutes = join(scratch, 'ten-minutes.wav');
   // The demo's music and game over and over: shots, notes and drums in plenty.
   execFileSync('ffmpeg', ['-v', 'error', '-stream_loop', '-1', '-i', at('demo/low-tide-signal.ogg'), '-stream_loop', '-1', '-i', at('demo/lantern-drift.mp4'), '-filter_complex', '[0:a][1:a]amix=2', '-t', '600', '-ac', '2', '-ar', '44100', tenMinutes]);
-  const began = performance.now();
   // Debian package aubio-tools: a reference for speed only.
-  const aubio = spawnSync('aubioonset', ['-B', '2048', '-H', '441', tenMinutes], { stdio: 'ignore' }).status === 0 ? performance.now() - began : null;
-  const ours = await run('sound', bench.page.evaluate((url) => window.bench.sound(url), bench.file(tenMinutes)));
-  rows.push(['sound analysis of decoded sound, all detectors', aubio ? `${(ours.decoded / aubio).toFixed(2)} x the time of aubioonset -B 2048 -H 441` : `${(ours.decoded / 1000).toFixed(1)} s (aubioonset is not installed)`, '10 minutes of 44.1 kHz stereo']);
-  rows.push(['sound analysis with decoding', `${(ours.seconds / ours.whole * 1000).toFixed(0)} x real time`, 'the same WAV']);
+  const reference = (): number | null => {
+    const began = performance.now();
+    return spawnSync('aubioonset', ['-B', '2048', '-H', '441', tenMinutes], { stdio: 'ignore' }).status === 0 ? performance.now() - began : null;
+  };
+  // In turn, for the machine is now faster and now slower.
+  const rounds: { aubio: number | null; decoded: number; whole: number; seconds: number }[] = [];
+  for (let round = 0; round < 5; round++) rounds.push({ aubio: reference(), ...(await run(`sound, round ${round + 1}`, bench.page.evaluate((url) => window.bench.sound(url), bench.file(tenMinutes)))) });
+  const ratios = rounds.map(({ decoded, aubio }) => decoded / (aubio ?? 1000)).sort((a, b) => a - b);
+  const [least, middle, most] = [ratios[0]!, ratios[2]!, ratios[4]!].map((ratio) => ratio.toFixed(2));
+  rows.push(['sound analysis of decoded sound, all detectors', rounds[0]!.aubio === null ? `${middle} s (aubioonset is not installed)` : `${middle} x the time of aubioonset -B 2048 -H 441 (five rounds: ${least} to ${most})`, '10 minutes of 44.1 kHz stereo']);
+  const speeds = rounds.map(({ seconds, whole }) => (seconds / whole) * 1000).sort((a, b) => a - b);
+  rows.push(['sound analysis with decoding', `${speeds[2]!.toFixed(0)} x real time`, 'the same WAV']);
 }
 
 async function picture(): Promise<void> {
