@@ -113,19 +113,22 @@ export class PictureAnalyser {
         raw[row * COLUMNS + column] = sum;
       }
     }
+    // Sums over the blocks around, along rows and then down columns.
+    const along = new Float64Array(BLOCKS);
+    for (let r = 0; r < BLOCKS; r += COLUMNS) {
+      for (let c = 0; c < COLUMNS; c++) for (let x = Math.max(0, c - LOCAL); x <= Math.min(COLUMNS - 1, c + LOCAL); x++) along[r + c]! += raw[r + x]!;
+    }
     const smooth = new Float64Array(BLOCKS);
     let most = 0;
     let at = 0;
-    for (let r = 0; r < ROWS; r++) {
-      for (let c = 0; c < COLUMNS; c++) {
+    for (let r = 0, b = 0; r < ROWS; r++) {
+      for (let c = 0; c < COLUMNS; c++, b++) {
         let sum = 0;
-        for (let y = Math.max(0, r - LOCAL); y <= Math.min(ROWS - 1, r + LOCAL); y++) {
-          for (let x = Math.max(0, c - LOCAL); x <= Math.min(COLUMNS - 1, c + LOCAL); x++) sum += raw[y * COLUMNS + x]!;
-        }
-        smooth[r * COLUMNS + c] = sum;
+        for (let y = Math.max(0, r - LOCAL); y <= Math.min(ROWS - 1, r + LOCAL); y++) sum += along[y * COLUMNS + c]!;
+        smooth[b] = sum;
         if (sum > most) {
           most = sum;
-          at = r * COLUMNS + c;
+          at = b;
         }
       }
     }

@@ -9,7 +9,7 @@ const edges = (size: number, boxes: number): Int32Array => Int32Array.from({ len
 });
 
 /** Bytes past a plane that may be read, and sums past a row that may be written. */
-const MARGIN = 16;
+const MARGIN = 32;
 
 /** Box averages of luma planes of one size to 160x90 full-range, taking every second row, and every second column where boxes are wide. */
 export class Shrinker {
@@ -23,7 +23,7 @@ export class Shrinker {
   private readonly across: Int32Array;
   private readonly down: Int32Array;
   private readonly shares: Float32Array;
-  /** Every second column of boxes of four and more. */
+  /** Every second column where boxes have four and more. */
   private readonly step: number;
   private readonly out: Uint8Array;
 
@@ -34,11 +34,11 @@ export class Shrinker {
     this.line = this.arena.whole(LUMA_WIDTH);
     this.across = this.arena.whole(2 * LUMA_WIDTH);
     this.down = this.arena.whole(2 * LUMA_HEIGHT);
-    this.across.set(edges(width, LUMA_WIDTH));
-    this.down.set(edges(height, LUMA_HEIGHT));
     this.step = width < 4 * LUMA_WIDTH ? 1 : 2;
+    this.across.set(edges(width, LUMA_WIDTH).map((x) => Math.ceil(x / this.step)));
+    this.down.set(edges(height, LUMA_HEIGHT));
     this.shares = this.arena.floats(LUMA_WIDTH);
-    this.shares.set(this.shares.map((_, u) => 1 / Math.ceil((this.across[2 * u + 1]! - this.across[2 * u]!) / this.step)));
+    this.shares.set(this.shares.map((_, u) => 1 / (this.across[2 * u + 1]! - this.across[2 * u]!)));
     this.out = this.arena.bytes(LUMA_WIDTH * LUMA_HEIGHT);
     this.frames = [this.arena.bytes(bytes), this.arena.bytes(bytes)];
     this.copied = this.arena.bytes(width * height + MARGIN);

@@ -121,11 +121,29 @@ export function columnSums(bytes: usize, stride: i32, rows: i32, step: i32, colu
   }
 }
 
+/** The same of every second column from the first, which lie one after another; over every second row, columns in 32s. */
+// @ts-ignore: decorator
+@inline
+function everySecond(bytes: usize, stride: i32, rows: i32, columns: i32, sums: usize): void {
+  const even = i16x8.splat(0xff);
+  for (let x = 0; x < columns; x += 32, sums += 32) {
+    let low = i16x8.splat(0);
+    let high = i16x8.splat(0);
+    let at = bytes + x;
+    for (const end = at + rows * stride; at < end; at += stride << 1) {
+      low = i16x8.add(low, v128.and(v128.load(at), even));
+      high = i16x8.add(high, v128.and(v128.load(at, 16), even));
+    }
+    v128.store(sums, low);
+    v128.store(sums, high, 16);
+  }
+}
+
 /**
- * Averages a plane of bytes, without gaps between its rows, in boxes: every `step`th column of every second row.
- * `across` and `down` hold where each of the `wide` and `high` boxes begins and ends (32 bits each, two for a box),
- * `shares` one over the columns taken of each; `wide` in sixteens. Up to 15 bytes past the plane are read; `sums`
- * has room for 16 bits for each column and 32 bytes more, `line` for 32 bits for each box of a row.
+ * Averages a plane of bytes, without gaps between its rows, in boxes: every second row, and every column or, with `step` 2,
+ * every second. `across` and `down` hold where each of the `wide` and `high` boxes begins and ends (32 bits each, two for a
+ * box), `across` in columns taken, `shares` one over how many these are; `wide` in sixteens. Up to 31 bytes past the plane are
+ * read; `sums` has room for 16 bits for each column and 64 bytes more, `line` for 32 bits for each box of a row.
  */
 export function shrink(
   bytes: usize, width: i32, across: usize, shares: usize, step: i32, wide: i32, down: usize, high: i32,
@@ -135,13 +153,14 @@ export function shrink(
   for (let v = 0; v < high; v++) {
     const top = load<i32>(down + (v << 3));
     const rows = load<i32>(down + (v << 3), 4) - top;
-    columnSums(bytes + top * width, width, rows, 2, width, sums);
+    if (step == 2) everySecond(bytes + top * width, width, rows, width, sums);
+    else columnSums(bytes + top * width, width, rows, 2, width, sums);
     for (let u = 0; u < wide; u++) {
       let at = sums + (load<i32>(across + (u << 3)) << 1);
       const end = sums + (load<i32>(across + (u << 3), 4) << 1);
       let sum = <i32>load<u16>(at);
-      if (end - at == 12 && step == 2) sum += <i32>load<u16>(at, 4) + <i32>load<u16>(at, 8);
-      else for (at += step << 1; at < end; at += step << 1) sum += load<u16>(at);
+      if (end - at == 6) sum += <i32>load<u16>(at, 2) + <i32>load<u16>(at, 4);
+      else for (at += 2; at < end; at += 2) sum += load<u16>(at);
       store<i32>(line + (u << 2), sum);
     }
     const share = f32x4.splat(gain / <f32>((rows + 1) >> 1));
