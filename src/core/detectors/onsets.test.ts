@@ -3,7 +3,8 @@ import { adapted, holdsMusic } from '../kinds/adapt.ts';
 import type { HitKind } from '../montage/types.ts';
 import { overMean } from '../signals/over-mean.ts';
 import { LEAST_OVER } from '../signals/sound.ts';
-import { BARK_BANDS, CHROMA_RATE, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../signals/types.ts';
+import { SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
+import { told, type Said } from '../testkit/signals.ts';
 import type { Find } from './detector.ts';
 import { onsets, onsetThreshold, withoutSecondStrokes } from './onsets.ts';
 
@@ -54,40 +55,20 @@ it('lets fainter ones through the likelier they are shots or impacts, but for dr
 
 it('finds no shots in what a person calls music, however much it sounds like them', () => {
   const at = [1, 2.3, 3.1, 5.2, 6.9, 8.4];
-  const onset = new Float32Array(1000);
-  for (const t of at) onset[Math.round(t * 100)] = 30;
-  const sound: SoundSignals = {
-    rate: 100, start: 0, onset, peaks: new Uint8Array(1000), bands: new Uint8Array(1000 * BARK_BANDS), chroma: new Uint8Array(1000 / CHROMA_RATE * 12),
-    attacks: Float64Array.from(at), attackHops: Uint32Array.from(at, (t) => Math.round(t * 100)),
-    attackKinds: Uint8Array.from(at.flatMap(() => SOUND_CLASSES.map((name) => (name === 'shot' ? 255 : 0)))),
-  };
+  const sound = told(at.map((t) => ({ t, said: { shot: 1 }, height: 30 })), 10);
   const kinds = (music: boolean): string[] => onsets.find({ sound, music }, () => 0.5).map(({ kind }) => kind);
   expect(kinds(false)).toEqual(at.map(() => 'shot'));
   expect(kinds(true).filter((kind) => kind === 'shot' || kind === 'impact')).toEqual([]);
 });
 
 /** A bass drum on every beat, and at 10.2 s, between two of them, an attack with this onset function and these probabilities. */
-function overMusic(height: number, said: Partial<Record<SoundClass, number>>): SoundSignals {
-  const between = 10.2;
-  const at = [...Array.from({ length: 40 }, (_, i) => 0.5 + 0.5 * i), between].sort((a, b) => a - b);
-  const onset = new Float32Array(2100);
-  const bands = new Uint8Array(onset.length * BARK_BANDS);
-  for (const t of at) {
-    const hop = Math.round(t * 100);
-    onset[hop] = t === between ? height : 20;
-    bands.fill(60, hop * BARK_BANDS, (hop + 3) * BARK_BANDS);
-  }
-  return {
-    rate: 100, start: 0, onset, peaks: new Uint8Array(2100), bands, chroma: new Uint8Array(2100 / CHROMA_RATE * 12),
-    attacks: Float64Array.from(at), attackHops: Uint32Array.from(at, (t) => Math.round(t * 100)),
-    attackKinds: Uint8Array.from(at.flatMap((t) => SOUND_CLASSES.map((name) => Math.round(255 * ((t === between ? said : { kick: 1 })[name] ?? 0))))),
-  };
-}
+const overMusic = (height: number, said: Said): SoundSignals =>
+  told([...Array.from({ length: 40 }, (_, i) => ({ t: 0.5 + 0.5 * i, said: { kick: 1 } })), { t: 10.2, said, height }].sort((a, b) => a.t - b.t), 21);
 
 const kindBetween = (sound: SoundSignals): string | undefined => onsets.find({ sound, music: false }, () => 0.5).find(({ t }) => t === 10.2)?.kind;
 
 it('lets faint shots over music through only where they are hardly drums or notes instead', () => {
-  const found = (said: Partial<Record<SoundClass, number>>): boolean => {
+  const found = (said: Said): boolean => {
     const sound = overMusic(1, said);
     const over = overMean(sound.onset)[1020]!;
     expect(over).toBeGreaterThan(onsetThreshold(0.5, 'shot', 1));

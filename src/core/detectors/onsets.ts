@@ -4,7 +4,7 @@ import { isBlow } from '../hits/hits.ts';
 import type { HitKind } from '../montage/types.ts';
 import { isPeak, overMean, standing } from '../signals/over-mean.ts';
 import { LEAST_OVER } from '../signals/sound.ts';
-import { PLAYED, SOUND_CLASSES, type Sounding } from '../signals/types.ts';
+import { BLOWS, PLAYED, SOUND_CLASSES, type Sounding } from '../signals/types.ts';
 import type { Detector, Find } from './detector.ts';
 
 const LEAST_GAP = 0.03;
@@ -58,7 +58,6 @@ export function withoutSecondStrokes(finds: readonly Find[]): Find[] {
 }
 
 const OTHER = SOUND_CLASSES.indexOf('other');
-const BLOWS: readonly Sounding[] = ['shot', 'impact'];
 const HITS: readonly Sounding[] = [...BLOWS, ...PLAYED];
 
 /** Probability of being a shot or an impact from which an attack that another stroke hides is one; as a stroke of music it is no hit. */
@@ -89,7 +88,7 @@ export const onsets: Detector = {
       const blow = blowOf(p);
       const hidden = !isPeak(onset, hop);
       if (hidden && blow < HIDDEN) return;
-      const possible = hidden ? BLOWS : HITS;
+      const possible: readonly Sounding[] = hidden ? BLOWS : HITS;
       const kind = likeliest(p, music && blow < UNLIKELY ? PLAYED : possible);
       const asked = sensitivity(kind);
       const stands = standing(onset, hop, (at) => over[at]!);

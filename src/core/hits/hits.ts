@@ -2,6 +2,7 @@
 import { lowerBound } from '../units/search.ts';
 import type { Timeline } from '../plan/timeline.ts';
 import type { Hit, HitKind, Montage } from '../montage/types.ts';
+import { BLOWS } from '../signals/types.ts';
 
 /** How far, in seconds, a decision may lie from a found hit and still mean it. */
 const MATCH_WINDOW: Partial<Record<HitKind, number>> = { note: 0.05, hat: 0.05, snare: 0.05, kick: 0.05, beat: 0.07 };
@@ -54,7 +55,7 @@ const ALSO = 0.5;
 export const isOfKind = (hit: Pick<Hit, 'kind' | 'kinds'>, kind: HitKind): boolean => hit.kind === kind || (hit.kinds?.[kind] ?? 0) >= ALSO;
 
 /** Whether a hit is one thing that strikes, not a stroke of music. */
-export const isBlow = ({ kind }: Pick<Hit, 'kind'>): boolean => kind === 'shot' || kind === 'impact';
+export const isBlow = ({ kind }: Pick<Hit, 'kind'>): boolean => BLOWS.some((blow) => blow === kind);
 
 /** A hit where the montage shows it. */
 export interface Occurrence {

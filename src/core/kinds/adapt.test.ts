@@ -1,29 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import { beatGrid, hasBeat } from '../beats/track.ts';
-import { BARK_BANDS, CHROMA_RATE, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../signals/types.ts';
+import { BARK_BANDS, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../signals/types.ts';
+import { told, type Said } from '../testkit/signals.ts';
 import { adapted, holdsMusic } from './adapt.ts';
 import { trainedFrequencies } from './model.ts';
 
-type Said = Partial<Record<SoundClass, number>>;
-
-const HOPS = 3000;
-
 /** Attacks at uneven times, each with what the model says of it and how far it stands out. */
-function recording(attacks: readonly (Said & { readonly over?: number; readonly at?: number })[]): SoundSignals {
-  const at = attacks.map((attack, i) => attack.at ?? 0.5 + 0.61 * i + 0.17 * Math.sin(5 * i));
-  const onset = new Float32Array(HOPS);
-  const bands = new Uint8Array(HOPS * BARK_BANDS);
-  at.forEach((t, i) => {
-    const hop = Math.round(t * 100);
-    onset[hop] = attacks[i]!.over ?? 20;
-    bands.fill(60, hop * BARK_BANDS, (hop + 3) * BARK_BANDS);
-  });
-  return {
-    rate: 100, start: 0, onset, peaks: new Uint8Array(HOPS), bands, chroma: new Uint8Array((HOPS / CHROMA_RATE) * 12),
-    attacks: Float64Array.from(at), attackHops: Uint32Array.from(at, (t) => Math.round(t * 100)),
-    attackKinds: Uint8Array.from(attacks.flatMap((said) => SOUND_CLASSES.map((name) => Math.round(255 * (said[name] ?? 0))))),
-  };
-}
+const recording = (attacks: readonly (Said & { readonly over?: number; readonly at?: number })[]): SoundSignals =>
+  told(attacks.map(({ at, over = 20, ...said }, i) => ({ t: at ?? 0.5 + 0.61 * i + 0.17 * Math.sin(5 * i), said, height: over })));
 
 /** What the model says of an attack that is a shot or an impact with the same odds, once the frequencies it was trained with are taken off. */
 const even = (): Said => {

@@ -9,14 +9,15 @@
  */
 import { beatGrid, hasBeat } from '../beats/track.ts';
 import { overMean } from '../signals/over-mean.ts';
-import { PLAYED, SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
+import { BLOWS, PLAYED, SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
 import { trainedFrequencies } from './model.ts';
 import { strokesAt, unlikeness } from './recurring.ts';
 import { due } from './rows.ts';
 
 const CLASSES = SOUND_CLASSES.length;
-const [SHOT, IMPACT, OTHER] = (['shot', 'impact', 'other'] as const).map((name) => SOUND_CLASSES.indexOf(name)) as [number, number, number];
-const BLOWS = [SHOT, IMPACT];
+const BLOWS_AT = BLOWS.map((name) => SOUND_CLASSES.indexOf(name));
+const [SHOT, IMPACT] = BLOWS_AT as [number, number];
+const OTHER = SOUND_CLASSES.indexOf('other');
 const PLAYED_AT = PLAYED.map((name) => SOUND_CLASSES.indexOf(name));
 /** Added to what was kept as a byte, since nothing is ruled out for certain. */
 const LEAST = 0.25;
@@ -51,9 +52,9 @@ export function holdsMusic(sound: SoundSignals): boolean {
 /** Frequencies expected before the recording was heard; of shots and of impacts, each as if there were none of the other. */
 function expected(music: boolean, said: boolean): number[] {
   return SOUND_CLASSES.map((_, k) => {
-    if (said) return BLOWS.includes(k) ? 0 : trainedFrequencies[k]!;
-    if (music) return BLOWS.includes(k) ? trainedFrequencies[SHOT]! + trainedFrequencies[IMPACT]! : trainedFrequencies[k]!;
-    return BLOWS.includes(k) ? BLOWS_EXPECTED : k === OTHER ? 1 - BLOWS_EXPECTED : 0;
+    if (said) return BLOWS_AT.includes(k) ? 0 : trainedFrequencies[k]!;
+    if (music) return BLOWS_AT.includes(k) ? trainedFrequencies[SHOT]! + trainedFrequencies[IMPACT]! : trainedFrequencies[k]!;
+    return BLOWS_AT.includes(k) ? BLOWS_EXPECTED : k === OTHER ? 1 - BLOWS_EXPECTED : 0;
   });
 }
 
@@ -110,7 +111,7 @@ function normalise(row: Float32Array): void {
 function share(sound: SoundSignals, odds: Float32Array): void {
   const over = overMean(sound.onset);
   const rows = Array.from(sound.attacks, (_, i) => rowOf(odds, i));
-  const rests = rows.map((row) => row.reduce((sum, value, k) => (BLOWS.includes(k) ? sum : sum + value), 0));
+  const rests = rows.map((row) => row.reduce((sum, value, k) => (BLOWS_AT.includes(k) ? sum : sum + value), 0));
   const weights = SHARES.map((shots) => -0.5 * Math.log(shots * (1 - shots)));
   rows.forEach((row, i) => {
     if (row[SHOT]! + row[IMPACT]! <= rests[i]! || over[sound.attackHops[i]!]! < CLEAR) return;
@@ -141,7 +142,7 @@ const PER_DECIBEL = 1.5;
 /** Takes probability of being a shot or an impact from what recurs with the beat. */
 function withoutRecurring(sound: SoundSignals, probabilities: Float32Array): void {
   unlikeness(sound, (i) => blowOf(rowOf(probabilities, i)) >= LIKELY).forEach((decibels, i) => {
-    if (decibels < UNLIKE) weigh(rowOf(probabilities, i), BLOWS, Math.exp((decibels - UNLIKE) * PER_DECIBEL));
+    if (decibels < UNLIKE) weigh(rowOf(probabilities, i), BLOWS_AT, Math.exp((decibels - UNLIKE) * PER_DECIBEL));
   });
 }
 
@@ -153,7 +154,7 @@ const MOST_PLACED = 4;
 function betweenStrokes(sound: SoundSignals, probabilities: Float32Array): void {
   const over = overMean(sound.onset);
   const played = Array.from(sound.attackHops, (hop, i) => Math.min(1, Math.max(0, over[hop]! / CLEAR)) * PLAYED_AT.reduce((sum, k) => sum + rowOf(probabilities, i)[k]!, 0));
-  strokesAt(sound, played).forEach((often, i) => weigh(rowOf(probabilities, i), BLOWS, Math.max(LEAST_PLACED, Math.min(MOST_PLACED, 1 / often))));
+  strokesAt(sound, played).forEach((often, i) => weigh(rowOf(probabilities, i), BLOWS_AT, Math.max(LEAST_PLACED, Math.min(MOST_PLACED, 1 / often))));
 }
 
 /** How many times as likely an attack is a shot when it lies where one is surely due. */

@@ -26,6 +26,8 @@ export const SOUND_CLASSES = ['shot', 'impact', 'kick', 'snare', 'hat', 'note', 
 export type SoundClass = (typeof SOUND_CLASSES)[number];
 /** Those that are hits. */
 export type Sounding = Exclude<SoundClass, 'other'>;
+/** Those that strike once, whatever is played. */
+export const BLOWS = ['shot', 'impact'] as const satisfies readonly Sounding[];
 /** Those that music is made of. */
 export const PLAYED: readonly Sounding[] = ['kick', 'snare', 'hat', 'note'];
 

@@ -2,7 +2,7 @@
 import { hash, signed } from '../random/hash.ts';
 import { LUMA_HEIGHT, LUMA_WIDTH, PictureAnalyser } from '../signals/picture.ts';
 import { SoundAnalyser } from '../signals/sound.ts';
-import { SIGNALS_VERSION, type PictureSignals, type Signals, type SoundSignals } from '../signals/types.ts';
+import { BARK_BANDS, CHROMA_RATE, SIGNALS_VERSION, SOUND_CLASSES, type PictureSignals, type Signals, type SoundClass, type SoundSignals } from '../signals/types.ts';
 
 export const RATE = 48000;
 /** Every kind at its default sensitivity. */
@@ -33,6 +33,25 @@ export function bursts(seconds: number, starts: readonly number[], rate = RATE):
 /** A bass drum: a sine that falls from 150 to 50 Hz. A hat: high noise that is gone in 60 ms. */
 export const kick = (t: number): number => 0.8 * Math.sin(2 * Math.PI * (50 * t + (100 / 40) * (1 - Math.exp(-t * 40)))) * Math.exp(-t * 12);
 export const hat = (t: number, i: number): number => 0.25 * (signed(hash(3, i)) - signed(hash(3, i - 1))) * Math.exp(-t * 70);
+
+/** What the model says of an attack. */
+export type Said = Partial<Record<SoundClass, number>>;
+
+/** Attacks with what the model says of each and its onset function, 20 unless told: a short sound each, all alike. */
+export function told(attacks: readonly { readonly t: number; readonly said: Said; readonly height?: number }[], seconds = 30): SoundSignals {
+  const hops = seconds * 100;
+  const onset = new Float32Array(hops);
+  const bands = new Uint8Array(hops * BARK_BANDS);
+  const attackHops = Uint32Array.from(attacks, ({ t }) => Math.round(t * 100));
+  attacks.forEach(({ height = 20 }, i) => {
+    onset[attackHops[i]!] = height;
+    bands.fill(60, attackHops[i]! * BARK_BANDS, (attackHops[i]! + 3) * BARK_BANDS);
+  });
+  return {
+    rate: 100, start: 0, onset, peaks: new Uint8Array(hops), bands, chroma: new Uint8Array((hops / CHROMA_RATE) * 12), attacks: Float64Array.from(attacks, ({ t }) => t), attackHops,
+    attackKinds: Uint8Array.from(attacks.flatMap(({ said }) => SOUND_CLASSES.map((name) => Math.round(255 * (said[name] ?? 0))))),
+  };
+}
 
 export const ofSound = (sound: SoundSignals): Signals => ({ version: SIGNALS_VERSION, sounds: { 0: sound }, picture: null });
 export const ofPicture = (picture: PictureSignals): Signals => ({ version: SIGNALS_VERSION, sounds: {}, picture });
