@@ -47,6 +47,10 @@ describe('the level of beats', () => {
     expect(levelOf(sound, every(2, 174).slice(0, 7))).toBe(1);
   });
 
+  it('is kept where snares alone fall on every beat', () => {
+    expect(levelOf(played({ kick: [], snare: [0, 4, 8, 12], hat: [] }, 80), every(1, 80))).toBe(1);
+  });
+
   it('is half as fast where eighths were taken for beats', () => {
     expect(levelOf(played(HALF, 74), every(0.5, 74))).toBe(2);
     expect(levelOf(played(BREAK, 76), every(0.5, 76))).toBe(2);

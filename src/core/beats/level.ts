@@ -16,7 +16,7 @@ const SLOWEST_FELT = 62;
 const FASTEST_FELT = 190;
 /** Seconds that a stroke may lie beside its place. */
 const BESIDE = 0.04;
-/** Snares on so many of all beats, or of all halves, fall on every second beat of twice the tempo. */
+/** Snares on so many of all beats, if anything lies between, or of all halves, fall on every second beat of twice the tempo. */
 const SNARES = 0.75;
 /** Bass drums and snares between the beats so many times as often as on them are on beats of twice the tempo. */
 const AS_OFTEN = 0.8;
@@ -25,7 +25,7 @@ const SOME = 0.3;
 /** Shares between which there are drums, but beats that are empty, too. */
 const FEW = 0.2;
 const MANY = 0.7;
-/** Where less than this share of halves holds any stroke, these are not halves of beats. */
+/** Where less than this share of halves holds any stroke, nothing lies between. */
 const NOTHING = 0.12;
 
 /** How surely an attack is a bass drum or a snare. */
@@ -48,7 +48,8 @@ export function levelOf(sound: SoundSignals, beats: readonly number[]): 0.5 | 1 
   const bpm = (60 * (beats.length - 1)) / (beats.at(-1)! - beats[0]!);
   const drums = share(beats, drum);
   if (2 * bpm <= FASTEST_FELT) {
-    if (Math.min(share(everySecond(0), snare), share(everySecond(1), snare)) >= SNARES || share(halves, snare) >= SNARES) return 0.5;
+    const everywhere = Math.min(share(everySecond(0), snare), share(everySecond(1), snare));
+    if ((everywhere >= SNARES && share(halves, any) > NOTHING) || share(halves, snare) >= SNARES) return 0.5;
     if (drums >= SOME && share(halves, drum) >= AS_OFTEN * drums) return 0.5;
   }
   if (bpm / 2 >= SLOWEST_FELT && drums >= FEW && drums <= MANY && share(halves, any) <= NOTHING) return 2;

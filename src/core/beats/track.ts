@@ -113,7 +113,10 @@ const correlation = (products: Products, [from, to]: Window, lag: number): numbe
 /** Autocorrelation 0-1 of each window, summed over signals, at all lags up to `most`. Windows begin every {@link STEP}. */
 function correlations(signals: readonly Float64Array[], windows: readonly Window[], most: number): Float64Array[] {
   const n = signals[0]!.length;
-  const products = productsOf(signals);
+  const products = productsOf(signals.map((signal) => {
+    const mean = signal.reduce((a, b) => a + b, 0) / n;
+    return signal.map((value) => value - mean);
+  }));
   const block = STEP * RATE;
   // Windows overlap: what their steps hold, with all before, is worked out once.
   const row = most + 1;

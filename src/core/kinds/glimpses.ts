@@ -1,5 +1,5 @@
 /** Short spectra around an attack, aligned to where it begins: its click, and what follows within hundredths of a second. */
-import { spectrumOf } from '../signals/spectrum.ts';
+import { RATE, spectrumOf } from '../signals/spectrum.ts';
 
 const WINDOW = 512;
 /** Seconds from the attack to the beginning of each window; the first two end before it. */
@@ -13,23 +13,16 @@ export const FIRST_WHOLE = BEGIN.indexOf(0) + 1;
 /** Bytes of one attack: decibels below full scale + 120, one row of bands a window. */
 export const GLIMPSE_BYTES = BEGIN.length * GLIMPSE_BANDS;
 
-export class Glimpses {
-  private readonly spectrum = spectrumOf(WINDOW);
-  private readonly edges: readonly number[];
+const BINS = EDGES.map((hz) => Math.round((hz * WINDOW) / RATE));
 
-  constructor(private readonly sampleRate: number) {
-    this.edges = EDGES.map((hz) => Math.min(WINDOW / 2, Math.max(1, Math.round((hz * WINDOW) / sampleRate))));
-  }
-
-  /** Writes the {@link GLIMPSE_BYTES} of an attack at `samples[at]` into `out` from `offset`; what lies outside `samples` is silence. */
-  take(samples: Float32Array, at: number, out: Uint8Array, offset: number): void {
-    const { edges, spectrum } = this;
-    for (const begin of BEGIN) {
-      spectrum.take(samples, at + Math.trunc(begin * this.sampleRate));
-      for (let b = 0; b < GLIMPSE_BANDS; b++) {
-        const power = spectrum.power(edges[b]!, edges[b + 1]!);
-        out[offset++] = Math.max(0, Math.min(255, Math.round(10 * Math.log10(power / (WINDOW / 4) ** 2 + 1e-12) + 120)));
-      }
+/** Writes the {@link GLIMPSE_BYTES} of an attack at `samples[at]`, at {@link RATE}, into `out` from `offset`; what lies outside `samples` is silence. */
+export function takeGlimpses(samples: Float32Array, at: number, out: Uint8Array, offset: number): void {
+  const spectrum = spectrumOf(WINDOW);
+  for (const begin of BEGIN) {
+    spectrum.take(samples, at + Math.trunc(begin * RATE));
+    for (let b = 0; b < GLIMPSE_BANDS; b++) {
+      const power = spectrum.power(BINS[b]!, BINS[b + 1]!);
+      out[offset++] = Math.max(0, Math.min(255, Math.round(10 * Math.log10(power / (WINDOW / 4) ** 2 + 1e-12) + 120)));
     }
   }
 }

@@ -2,9 +2,10 @@ import { toByteArray } from 'base64-js';
 import { describe, expect, it } from 'vitest';
 import { overMean, overMeanAt } from '../signals/over-mean.ts';
 import { BARK_EDGES, SoundAnalyser, UNTOLD } from '../signals/sound.ts';
+import { RATE } from '../signals/spectrum.ts';
 import { BARK_BANDS, SOUND_CLASSES } from '../signals/types.ts';
 import { BED_AT, FEATURES, GLIMPSES_AT, SLOT_COUNT } from './features.ts';
-import { GLIMPSE_BANDS, GLIMPSE_BYTES, Glimpses } from './glimpses.ts';
+import { GLIMPSE_BANDS, GLIMPSE_BYTES, takeGlimpses } from './glimpses.ts';
 import { kindBytes, network, probabilities } from './model.ts';
 import reference from './reference.json' with { type: 'json' };
 import weights from './weights.json' with { type: 'json' };
@@ -35,13 +36,12 @@ describe('the network of kinds', () => {
 });
 
 describe('glimpses', () => {
-  const RATE = 44100;
 
   it('show a full-scale tone at its level from where it begins, and nothing before', () => {
     const at = RATE / 10;
     const samples = Float32Array.from({ length: RATE / 4 }, (_, i) => (i < at ? 0 : Math.sin((2 * Math.PI * 1000 * i) / RATE)));
     const out = new Uint8Array(GLIMPSE_BYTES);
-    new Glimpses(RATE).take(samples, at, out, 0);
+    takeGlimpses(samples, at, out, 0);
     const rows = Array.from({ length: GLIMPSE_BYTES / GLIMPSE_BANDS }, (_, k) => out.subarray(k * GLIMPSE_BANDS, (k + 1) * GLIMPSE_BANDS));
     for (const before of rows.slice(0, 2)) expect(Math.max(...before)).toBe(0);
     // 861 to 1120 Hz; a Hann window's main lobe holds 1.5 times the power of its middle bin: 1.8 dB (F. J. Harris, Proc. IEEE 66(1), 1978).
@@ -54,13 +54,12 @@ describe('glimpses', () => {
 
   it('read silence past the ends of what is known', () => {
     const out = new Uint8Array(GLIMPSE_BYTES).fill(9);
-    new Glimpses(RATE).take(new Float32Array(10), 0, out, 0);
+    takeGlimpses(new Float32Array(10), 0, out, 0);
     expect(Math.max(...out)).toBe(0);
   });
 });
 
 describe('features of an attack', () => {
-  const RATE = 44100;
   let state = 1;
   const noise = (): number => (state = (state * 16807) % 2147483647) / 1073741824 - 1;
   const recording = (value: (t: number) => number, seconds = 4): Float32Array => Float32Array.from({ length: RATE * seconds }, (_, i) => value(i / RATE));

@@ -2,43 +2,34 @@
  * Bands a quarter tone wide of windows of samples, as logarithms (S. Boeck and G. Widmer, "Maximum filter vibrato
  * suppression for onset detection", DAFx 2013: windows of 2048 samples, 24 bands an octave, 30-17,000 Hz).
  */
-import { Spectrum } from './spectrum.ts';
+import { RATE, Spectrum } from './spectrum.ts';
 
 export const WINDOW = 2048;
 const BANDS_PER_OCTAVE = 24;
 const LOWEST_HZ = 30;
-export const HIGHEST_HZ = 17000;
+const HIGHEST_HZ = 17000;
 
 /** Bins of quarter tones, those that several fall into only once: a band rises from one to the next and falls to the one after. */
-function tonesOf(sampleRate: number): number[] {
-  const top = Math.min(HIGHEST_HZ, sampleRate / 2);
-  const bins: number[] = [];
-  for (let i = 0; ; i++) {
-    const hz = LOWEST_HZ * 2 ** (i / BANDS_PER_OCTAVE);
-    if (hz > top) return bins;
-    const bin = Math.round((hz * WINDOW) / sampleRate);
-    if (bin !== bins.at(-1) && bin < WINDOW / 2) bins.push(bin);
-  }
+function tones(): number[] {
+  const bins = new Set<number>();
+  for (let hz = LOWEST_HZ, i = 0; hz <= HIGHEST_HZ; hz = LOWEST_HZ * 2 ** (++i / BANDS_PER_OCTAVE)) bins.add(Math.round((hz * WINDOW) / RATE));
+  return [...bins];
 }
 
-const made = new Map<number, QuarterTones>();
+let made: QuarterTones | null = null;
+
+/** The one that all share. */
+export const quarterTones = (): QuarterTones => (made ??= new QuarterTones(tones()));
 
 /** What it holds is valid until it takes the next window. */
-export class QuarterTones {
+class QuarterTones {
   readonly spectrum: Spectrum;
   /** Base 10 logarithms of 1 plus the weighted magnitudes of each band. */
   readonly levels: Float32Array;
   private readonly add: () => void;
 
-  /** The one for a sample rate, shared by all who ask. */
-  static at(sampleRate: number): QuarterTones {
-    const known = made.get(sampleRate) ?? new QuarterTones(tonesOf(sampleRate));
-    made.set(sampleRate, known);
-    return known;
-  }
-
-  private constructor(tones: readonly number[]) {
-    const bands = Math.max(0, tones.length - 2);
+  constructor(tones: readonly number[]) {
+    const bands = tones.length - 2;
     const weights: number[] = [];
     const places = Array.from({ length: bands }, (_, b) => {
       const [from, mid, to] = tones.slice(b, b + 3) as [number, number, number];

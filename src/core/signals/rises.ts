@@ -3,7 +3,7 @@
  * the loudest of the 50 ms before, which counts for less the longer ago it was (energy over its recent past in
  * subbands: A. Klapuri, "Sound onset detection by applying psychoacoustic knowledge", ICASSP 1999).
  */
-import { spectrumOf } from './spectrum.ts';
+import { RATE, spectrumOf } from './spectrum.ts';
 
 const WINDOW = 512;
 /** Windows a hop: one every 2.5 ms. */
@@ -43,7 +43,7 @@ export class Rises {
   private readonly levels: Float64Array;
   private readonly rises: Float64Array;
 
-  constructor(private readonly sampleRate: number, state?: RisesState) {
+  constructor(state?: RisesState) {
     const ring = (kept?: Float64Array): Float64Array => kept?.slice() ?? new Float64Array(RING * BANDS);
     this.powers = ring(state?.powers);
     this.levels = ring(state?.levels);
@@ -63,7 +63,7 @@ export class Rises {
   take(samples: Float32Array, at: number, hop: number, hopsPerSecond: number, found: (t: number, decibels: number) => void): void {
     for (let k = 0; k < FRAMES; k++) {
       const frame = hop * FRAMES + k;
-      this.spectrum.take(samples, at + Math.round((k * this.sampleRate) / (hopsPerSecond * FRAMES)) - WINDOW / 2);
+      this.spectrum.take(samples, at + Math.round((k * RATE) / (hopsPerSecond * FRAMES)) - WINDOW / 2);
       const row = (frame % RING) * BANDS;
       for (let b = 0; b < BANDS; b++) this.powers[row + b] = this.spectrum.power(EDGES[b]!, EDGES[b + 1]!) / (WINDOW / 4) ** 2;
       this.look(frame - LATER, hopsPerSecond * FRAMES, found);

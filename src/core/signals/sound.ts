@@ -6,15 +6,19 @@
  * left out). What it hides beside its peaks is found in single bands.
  */
 import { attackFeatures, CONTEXT_AFTER, CREST_HOPS, CREST_REGIONS, CREST_STEP, FEATURES } from '../kinds/features.ts';
-import { GLIMPSE_BYTES, Glimpses } from '../kinds/glimpses.ts';
+import { GLIMPSE_BYTES, takeGlimpses } from '../kinds/glimpses.ts';
 import { kindBytes } from '../kinds/model.ts';
 import { Keep } from './keep.ts';
 import { isPeak, standing } from './over-mean.ts';
-import { HIGHEST_HZ, QuarterTones, WINDOW } from './quarter-tones.ts';
+import { quarterTones, WINDOW } from './quarter-tones.ts';
+import { Resampler, type ResamplerState } from './resample.ts';
 import { Rises, type RisesState } from './rises.ts';
+import { RATE } from './spectrum.ts';
 import { BARK_BANDS, CHROMA_RATE, SOUND_CLASSES, type SoundSignals } from './types.ts';
 
 export const HOPS_PER_SECOND = 100;
+/** Samples from one hop to the next. */
+const HOP = RATE / HOPS_PER_SECOND;
 
 /**
  * Edges of the kept bands in Hz: E. Zwicker, "Subdivision of the audible frequency range into
@@ -29,11 +33,19 @@ export const BARK_EDGES = [
 const CHROMA_LOWEST = 180;
 const CHROMA_HIGHEST = 2100;
 
+const BARK_BINS = BARK_EDGES.map((hz) => Math.round((hz * WINDOW) / RATE));
+/** Pitch classes of bins, from the first that has one. */
+const PITCH_FIRST = Math.ceil((CHROMA_LOWEST * WINDOW) / RATE);
+const PITCHES = Int8Array.from({ length: Math.floor((CHROMA_HIGHEST * WINDOW) / RATE) + 1 - PITCH_FIRST }, (_, i) => ((Math.round(12 * Math.log2(((PITCH_FIRST + i) * RATE) / WINDOW / 440)) % 12) + 12) % 12);
+
 /** All that the analyser must remember to go on later: plain data, so that it can be stored. */
 export interface SoundState extends Omit<SoundSignals, 'rate' | 'attackKinds'> {
+  /** Of what is taken. */
   readonly sampleRate: number;
   /** Samples taken so far. */
   readonly taken: number;
+  /** None where samples come at the rate of the analysis. */
+  readonly resampler: ResamplerState | null;
   readonly hop: number;
   readonly base: number;
   readonly buffer: Float32Array;
@@ -80,18 +92,14 @@ export const UNTOLD = new Uint8Array(SOUND_CLASSES.length);
 const WAITING = 192;
 
 /**
- * Takes mono samples in blocks of any size and gives the same signals however they are cut.
- * Hop h is centred on sample round(h * sampleRate / 100).
+ * Takes mono samples in blocks of any size and gives the same signals however they are cut. Whatever
+ * their rate, all is heard at {@link RATE}; hop h is centred on sample h * {@link HOP} of that.
  */
 export class SoundAnalyser {
-  private readonly tones: QuarterTones;
-  private readonly barkFirst: Int32Array;
-  /** Pitch classes of bins, from the first that has one. */
-  private readonly pitchOf: Int8Array;
-  private readonly pitchFirst: number;
-  private readonly used: number;
+  private readonly tones = quarterTones();
+  private resampler: Resampler | null;
   /** Log bands of this and the hop before. */
-  private history: Float32Array[];
+  private history = [0, 1].map(() => new Float32Array(this.tones.levels.length));
   private pitch = new Float64Array(12);
   /** `base` is the absolute index of buffer[0]. */
   private buffer: Float32Array;
@@ -106,10 +114,9 @@ export class SoundAnalyser {
   private readonly attacks = new Keep(Float64Array);
   private readonly attackHops = new Keep(Uint32Array);
   private readonly kinds = new Keep(Uint8Array);
-  private bandRises: Rises;
+  private bandRises = new Rises();
   private peaked: Candidate[] = [];
   private risen: Risen[] = [];
-  private readonly glimpses: Glimpses;
   private readonly glimpsed = new Uint8Array(WAITING * GLIMPSE_BYTES);
   private readonly crests = new Uint8Array(CREST_HOPS * CREST_REGIONS.length);
   private readonly powers = new Float64Array(BARK_BANDS);
@@ -118,16 +125,7 @@ export class SoundAnalyser {
 
   /** @param tell gives the probabilities 0-255 of the SOUND_CLASSES for an attack's features */
   constructor(private readonly sampleRate: number, private readonly start = 0, private readonly tell: (features: Float32Array, attack: number) => Uint8Array = kindBytes) {
-    this.glimpses = new Glimpses(sampleRate);
-    this.bandRises = new Rises(sampleRate);
-    this.tones = QuarterTones.at(sampleRate);
-    this.history = [0, 1].map(() => new Float32Array(this.tones.levels.length));
-    const bin = (hz: number): number => Math.min(WINDOW / 2, Math.max(1, Math.round((hz * WINDOW) / sampleRate)));
-    this.barkFirst = Int32Array.from(BARK_EDGES, bin);
-    this.used = Math.min(WINDOW / 2, bin(HIGHEST_HZ) + 1);
-    this.pitchFirst = Math.ceil((CHROMA_LOWEST * WINDOW) / sampleRate);
-    const pitched = Math.min(this.used, Math.floor((CHROMA_HIGHEST * WINDOW) / sampleRate) + 1) - this.pitchFirst;
-    this.pitchOf = Int8Array.from({ length: Math.max(0, pitched) }, (_, i) => ((Math.round(12 * Math.log2(((this.pitchFirst + i) * sampleRate) / WINDOW / 440)) % 12) + 12) % 12);
+    this.resampler = sampleRate === RATE ? null : new Resampler(sampleRate, RATE);
     this.buffer = new Float32Array(WINDOW * 16);
     // Half a window of silence before the first sample.
     this.base = -WINDOW / 2;
@@ -149,7 +147,8 @@ export class SoundAnalyser {
     for (const name of ['onset', 'peaks', 'bands', 'chroma', 'attacks', 'attackHops', 'kinds'] as const) analyser[name].put(state[name] as never);
     analyser.crests.set(state.crests);
     analyser.glimpsed.set(state.glimpses);
-    analyser.bandRises = new Rises(state.sampleRate, state.bandRises);
+    analyser.bandRises = new Rises(state.bandRises);
+    if (state.resampler) analyser.resampler = new Resampler(state.sampleRate, RATE, state.resampler);
     analyser.peaked = [...state.peaked];
     analyser.risen = [...state.risen];
     return analyser;
@@ -158,7 +157,7 @@ export class SoundAnalyser {
   /** Independent of the analyser from then on. */
   state(): SoundState {
     return {
-      sampleRate: this.sampleRate, start: this.start, taken: this.taken, hop: this.hop, base: this.base,
+      sampleRate: this.sampleRate, start: this.start, taken: this.taken, resampler: this.resampler?.state() ?? null, hop: this.hop, base: this.base,
       buffer: this.buffer.slice(0, this.filled), history: Float32Array.from([...this.history[0]!, ...this.history[1]!]), pitch: this.pitch.slice(),
       onset: this.onset.all(), peaks: this.peaks.all(), bands: this.bands.all(), chroma: this.chroma.all(),
       attacks: this.attacks.all(), attackHops: this.attackHops.all(), kinds: this.kinds.all(),
@@ -167,20 +166,25 @@ export class SoundAnalyser {
   }
 
   private centre(hop: number): number {
-    return Math.round((hop * this.sampleRate) / HOPS_PER_SECOND);
+    return hop * HOP;
   }
 
   push(block: Float32Array): void {
-    let taken = 0;
-    while (taken < block.length) {
-      const room = Math.min(block.length - taken, this.buffer.length - this.filled);
-      this.buffer.set(block.subarray(taken, taken + room), this.filled);
-      this.filled += room;
-      taken += room;
+    if (this.resampler) this.resampler.take(block, (piece) => this.hear(piece));
+    else this.hear(block);
+    this.taken += block.length;
+  }
+
+  /** Samples at the rate of the analysis. */
+  private hear(samples: Float32Array): void {
+    for (let at = 0; at < samples.length;) {
+      const piece = samples.subarray(at, at + this.buffer.length - this.filled);
+      this.buffer.set(piece, this.filled);
+      this.filled += piece.length;
+      at += piece.length;
       this.run();
       this.compact();
     }
-    this.taken += block.length;
   }
 
   private run(): void {
@@ -197,7 +201,7 @@ export class SoundAnalyser {
 
   /** Keeps a window and what refinement looks back at. */
   private compact(): void {
-    const keepFrom = this.centre(this.hop - LATER) - Math.round(this.sampleRate * 0.11);
+    const keepFrom = this.centre(this.hop - LATER) - Math.round(RATE * 0.11);
     const drop = keepFrom - this.base;
     if (drop > WINDOW * 4) {
       this.buffer.copyWithin(0, drop, this.filled);
@@ -240,8 +244,7 @@ export class SoundAnalyser {
     const { powers, tops } = this;
     const { spectrum } = this.tones;
     for (let b = 0; b < BARK_BANDS; b++) {
-      const from = Math.min(this.barkFirst[b]!, this.used - 1);
-      const to = Math.max(from + 1, Math.min(this.barkFirst[b + 1]!, this.used));
+      const [from, to] = [BARK_BINS[b]!, BARK_BINS[b + 1]!];
       const power = (powers[b] = spectrum.power(from, to));
       tops[b] = spectrum.greatest(from, to);
       // A full-scale sine has magnitude WINDOW / 4 under the Hann window.
@@ -255,16 +258,16 @@ export class SoundAnalyser {
         power += powers[b]!;
         if (tops[b]! > top) top = tops[b]!;
       }
-      const bins = Math.max(1, Math.min(this.barkFirst[end]!, this.used) - this.barkFirst[first]!);
+      const bins = BARK_BINS[end]! - BARK_BINS[first]!;
       const crest = 10 * Math.log10((top + 1e-9) / (power / bins + 1e-9));
       this.crests[(hop % CREST_HOPS) * CREST_REGIONS.length + region] = Math.max(0, Math.min(255, Math.round(crest / CREST_STEP)));
     });
   }
 
   private keepChroma(hop: number): void {
-    const { pitch, pitchOf, pitchFirst } = this;
+    const { pitch } = this;
     const { magnitudes } = this.tones.spectrum;
-    for (let i = 0; i < pitchOf.length; i++) pitch[pitchOf[i]!]! += magnitudes[pitchFirst + i]!;
+    for (let i = 0; i < PITCHES.length; i++) pitch[PITCHES[i]!]! += magnitudes[PITCH_FIRST + i]!;
     if ((hop + 1) % (HOPS_PER_SECOND / CHROMA_RATE)) return;
     const most = Math.max(...pitch, 1e-6);
     for (let p = 0; p < 12; p++) this.chroma.push(Math.round((pitch[p]! / most) * 17) * 15);
@@ -284,39 +287,39 @@ export class SoundAnalyser {
   private settle(hop: number, last = false): void {
     const [from, until] = [this.centre(hop - 1), last ? Infinity : this.centre(hop)];
     const end = last ? this.centre(this.hop - END) : Infinity;
-    const hidden = this.risen.filter(({ t }) => t * this.sampleRate < end && !this.peaked.some(({ at }) => Math.abs(at / this.sampleRate - t) <= OF_PEAK));
+    const hidden = this.risen.filter(({ t }) => t * RATE < end && !this.peaked.some(({ at }) => Math.abs(at / RATE - t) <= OF_PEAK));
     const apart = hidden.filter((rise) => !hidden.some(({ t, decibels }) => decibels > rise.decibels && Math.abs(t - rise.t) <= ONE_RISE)).map(({ t }) => this.candidate(t));
     const settled = [...this.peaked, ...apart].filter(({ at }) => at >= from && at < until);
     for (const one of settled.sort((a, b) => a.at - b.at)) this.keep(one);
-    const kept = until - (ONE_RISE + OF_PEAK) * this.sampleRate;
+    const kept = until - (ONE_RISE + OF_PEAK) * RATE;
     this.peaked = this.peaked.filter(({ at }) => at >= kept);
-    this.risen = this.risen.filter(({ t }) => t * this.sampleRate >= kept);
+    this.risen = this.risen.filter(({ t }) => t * RATE >= kept);
   }
 
   /** A hidden attack at a time, beside the peak that hides it. */
   private candidate(t: number): Candidate {
     const nearest = Math.round(t * HOPS_PER_SECOND);
     const beside = t * HOPS_PER_SECOND > nearest ? 1 : -1;
-    return { at: Math.round(t * this.sampleRate), hop: isPeak(this.onset.view(), nearest) ? nearest + beside : nearest };
+    return { at: Math.round(t * RATE), hop: isPeak(this.onset.view(), nearest) ? nearest + beside : nearest };
   }
 
   private keep({ at, hop }: Candidate): void {
     // To a 65536th of a second, a sample or less: much smaller once compressed.
-    this.attacks.push(Math.round((this.start + at / this.sampleRate) * 65536) / 65536);
+    this.attacks.push(Math.round((this.start + at / RATE) * 65536) / 65536);
     this.attackHops.push(hop);
-    if (standing(this.onset.view(), hop) >= LEAST_OVER) this.glimpses.take(this.buffer.subarray(0, this.filled), at - this.base, this.glimpsed, ((this.attacks.length - 1) % WAITING) * GLIMPSE_BYTES);
+    if (standing(this.onset.view(), hop) >= LEAST_OVER) takeGlimpses(this.buffer.subarray(0, this.filled), at - this.base, this.glimpsed, ((this.attacks.length - 1) % WAITING) * GLIMPSE_BYTES);
   }
 
   /**
-   * The sample at which the attack begins: within 25 ms before and half a window (at least 20 ms)
+   * The sample at which the attack begins: within 25 ms before and half a window
    * after the flux peak, the 1.5 ms slot whose energy rises most over the mean of the 6 ms before
    * it; from there back to where the rise begins.
    */
   private refine(hop: number): number {
-    const slot = Math.max(8, Math.round(this.sampleRate * 0.0015));
+    const slot = Math.round(RATE * 0.0015);
     const centre = this.centre(hop);
-    const from = Math.max(this.base, 0, centre - Math.round(this.sampleRate * 0.025));
-    const to = Math.min(this.base + this.filled, centre + Math.max(Math.round(this.sampleRate * 0.02), WINDOW / 2));
+    const from = Math.max(this.base, 0, centre - Math.round(RATE * 0.025));
+    const to = Math.min(this.base + this.filled, centre + WINDOW / 2);
     const count = Math.floor((to - from) / slot);
     const energy = new Float64Array(Math.max(0, count));
     for (let s = 0; s < count; s++) {
@@ -368,7 +371,7 @@ export class SoundAnalyser {
   /** The signals so far; may be asked for at any time, and the analysis goes on. */
   finish(): SoundSignals {
     // Nothing is made up past the end: cutting off to silence would look like an attack.
-    if (this.hop === 0) this.push(new Float32Array(WINDOW));
+    if (this.hop === 0) this.hear(new Float32Array(WINDOW));
     const [attacks, kinds, peaked, risen] = [this.attacks.length, this.kinds.length, [...this.peaked], [...this.risen]];
     // Nor is it a hit that a recording ends: what stops clicks, and codecs add some silence.
     for (let h = Math.max(1, this.hop - LATER); h < this.hop - END; h++) this.consider(h);

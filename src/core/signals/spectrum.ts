@@ -1,6 +1,9 @@
 /** Spectra of windows of samples under a Hann window. */
 import { Arena } from '../simd/kernels.ts';
 
+/** Samples a second at which all sound is analysed: windows hold as much of it, and kinds sound as they did in training. */
+export const RATE = 44100;
+
 export class Spectrum {
   /** What it lies in, with room for what is worked out from it. */
   readonly arena: Arena;

@@ -68,4 +68,4 @@ export interface Signals {
 }
 
 /** Raised when a signal changes meaning; older kept signals are then made anew. */
-export const SIGNALS_VERSION = 6;
+export const SIGNALS_VERSION = 7;

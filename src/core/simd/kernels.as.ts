@@ -213,6 +213,24 @@ export function products(one: usize, other: usize, count: i32): f32 {
   return sum;
 }
 
+/**
+ * Samples at another rate: each is the sum of the products of `taps` samples, in fours, and the row of `table` for where between two
+ * samples it lies. The first lies `phase` parts of `up` beside that of the first row, each `down` parts behind the one before.
+ * Returns how many there are: as many as `count` samples hold all taps of.
+ */
+export function resample(samples: usize, count: i32, phase: i32, up: i32, down: i32, taps: i32, table: usize, output: usize): i32 {
+  const end = samples + (count << 2);
+  const row = taps << 2;
+  let made = 0;
+  while (samples + row <= end) {
+    store<f32>(output + (made++ << 2), products(samples, table + phase * row, taps));
+    phase += down;
+    samples += (phase / up) << 2;
+    phase %= up;
+  }
+  return made;
+}
+
 /** The largest of `count` floats, none below 0; 0 of none. */
 export function largest(floats: usize, count: i32): f32 {
   let most = f32x4.splat(0);

@@ -11,6 +11,7 @@ export interface Kernels {
   shrink(bytes: number, width: number, across: number, shares: number, step: number, wide: number, down: number, high: number, sums: number, line: number, output: number, offset: number, gain: number): void;
   total(floats: number, count: number): number;
   products(one: number, other: number, count: number): number;
+  resample(samples: number, count: number, phase: number, up: number, down: number, taps: number, table: number, output: number): number;
   largest(floats: number, count: number): number;
   logSums(floats: number, bands: number, weights: number, count: number, output: number): void;
   sumOf(bytes: number, count: number): number;
