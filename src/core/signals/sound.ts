@@ -370,8 +370,13 @@ export class SoundAnalyser {
 
   /** The signals so far; may be asked for at any time, and the analysis goes on. */
   finish(): SoundSignals {
+    if (this.hop === 0) {
+      // Too short for a single hop: heard with silence after it, by another, since more may come.
+      const other = SoundAnalyser.resumed(this.state());
+      other.hear(new Float32Array(WINDOW));
+      return other.finish();
+    }
     // Nothing is made up past the end: cutting off to silence would look like an attack.
-    if (this.hop === 0) this.hear(new Float32Array(WINDOW));
     const [attacks, kinds, peaked, risen] = [this.attacks.length, this.kinds.length, [...this.peaked], [...this.risen]];
     // Nor is it a hit that a recording ends: what stops clicks, and codecs add some silence.
     for (let h = Math.max(1, this.hop - LATER); h < this.hop - END; h++) this.consider(h);
