@@ -224,9 +224,7 @@ export function resample(samples: usize, count: i32, phase: i32, up: i32, down: 
   let made = 0;
   while (samples + row <= end) {
     store<f32>(output + (made++ << 2), products(samples, table + phase * row, taps));
-    phase += down;
-    samples += (phase / up) << 2;
-    phase %= up;
+    for (phase += down; phase >= up; phase -= up) samples += 4;
   }
   return made;
 }
