@@ -41,3 +41,4 @@ ff -f lavfi -i "color=gray:s=32x32:r=1:d=10800" -f lavfi -i "anullsrc=r=8000:cl=
 ff -f lavfi -i "testsrc=s=160x90:r=30:d=1" -c:v libvpx -b:v 100k vp8.webm
 ff -f lavfi -i "testsrc=s=160x90:r=30:d=0.5" -c:v libaom-av1 -cpu-used 8 -b:v 60k av1.mp4 || true
 for c in "flac flac" "mp3 libmp3lame" "ogg libvorbis" "wav pcm_s16le"; do set -- $c; ff -f lavfi -i "$clicks:d=2" -c:a $2 clicks.$1; done
+ff -i ../../demo/lantern-drift.mp4 -t 5 -vn -af volume=-24dB -c:a aac -b:a 96k quiet.m4a

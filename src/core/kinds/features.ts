@@ -49,9 +49,10 @@ const within = (value: number, least: number, most: number): number => Math.max(
 /**
  * Writes the {@link FEATURES} numbers of attack `index` into `out`, each about -1 to 1.
  * @param glimpses the attack's {@link GLIMPSE_BYTES}
+ * @param louder decibels by which it was heard louder than its bands say
  * @param crests of the last {@link CREST_HOPS} hops, a row of {@link CREST_REGIONS} at the hop's number modulo their count
  */
-export function attackFeatures({ rate, start, onset, bands, attacks, attackHops }: Heard, glimpses: Uint8Array, crests: Uint8Array, index: number, out: Float32Array): void {
+export function attackFeatures({ rate, start, onset, bands, attacks, attackHops }: Heard, glimpses: Uint8Array, crests: Uint8Array, index: number, louder: number, out: Float32Array): void {
   const hops = onset.length;
   const middle = within(Math.round((attacks[index]! - start) * rate), 0, hops - 1);
   const hopAt = (k: number): number => within(middle + k, 0, hops - 1);
@@ -93,7 +94,7 @@ export function attackFeatures({ rate, start, onset, bands, attacks, attackHops 
   out[n++] = within((most - usual / Math.max(1, seen)) / 30, -1, 1.5);
   out[n++] = Math.log2(1 + onset[hop]!) / 5;
   out[n++] = Math.log2(1 + busy / Math.max(1, seen)) / 4;
-  out[n++] = within(most / 60 + 0.5, -1, 1);
+  out[n++] = within((most + louder) / 60 + 0.5, -1, 1);
   let top = 0;
   for (let i = FIRST_WHOLE * GLIMPSE_BANDS; i < GLIMPSE_BYTES; i++) top = Math.max(top, glimpses[i]!);
   for (let i = 0; i < GLIMPSE_BYTES; i++) out[n++] = within((glimpses[i]! - top) / 40 + 1, -0.3, 1.2);

@@ -6,7 +6,7 @@ import { mixResampled, Resampler } from './resample.ts';
 import { LUMA_HEIGHT, LUMA_WIDTH, PictureAnalyser } from './picture.ts';
 import { Shrinker } from './shrink.ts';
 import { quarterTones, WINDOW } from './quarter-tones.ts';
-import { BARK_EDGES, SoundAnalyser } from './sound.ts';
+import { BARK_EDGES, gainFor, SoundAnalyser } from './sound.ts';
 import { BARK_BANDS, CHROMA_RATE } from './types.ts';
 
 describe('spectral flux onsets (Boeck and Widmer, DAFx 2013)', () => {
@@ -42,6 +42,29 @@ describe('spectral flux onsets (Boeck and Widmer, DAFx 2013)', () => {
     const second = SoundAnalyser.resumed(structuredClone(first.state()));
     second.push(samples.subarray(3 * rate + 1001));
     expect(second.finish()).toEqual(whole);
+  });
+
+  it('hears a quiet recording as it hears a loud one, and keeps its bands and peaks as they came', () => {
+    const loud = bursts(4, [0.5, 1.1, 2.9]);
+    const gain = gainFor(0.12);
+    const analyser = new SoundAnalyser(RATE, 0, undefined, gain);
+    analyser.push(loud.map((v) => v / gain));
+    const [quiet, same] = [analyser.finish(), analyseSound(loud)];
+    const apart = (name: 'onset' | 'chroma' | 'attacks' | 'attackHops' | 'attackKinds'): number => {
+      expect(quiet[name]).toHaveLength(same[name].length);
+      return Math.max(...Array.from(quiet[name], (value, i) => Math.abs(value - same[name][i]!)));
+    };
+    // Up to how each is rounded.
+    expect(apart('onset')).toBeLessThanOrEqual(1 / 32);
+    expect([apart('chroma'), apart('attackHops'), apart('attacks')]).toEqual([0, 0, 0]);
+    expect(apart('attackKinds')).toBeLessThanOrEqual(2);
+    quiet.bands.forEach((band, i) => expect(Math.abs(Math.max(0, same.bands[i]! - 18) - band)).toBeLessThanOrEqual(1));
+    quiet.peaks.forEach((peak, i) => expect(Math.abs(same.peaks[i]! / gain - peak)).toBeLessThanOrEqual(0.6));
+  });
+
+  it('makes recordings louder in steps of 3 dB by how loud their loudest is, 24 dB at most, and none quieter', () => {
+    const decibels = (peak: number): number => Math.round(20 * Math.log10(gainFor(peak)));
+    expect([1.2, 1, 0.8, 0.7, 0.5, 0.25, 0.01, 0].map(decibels)).toEqual([0, 0, 0, 3, 6, 12, 24, 0]);
   });
 
   it('takes no hit from a tone that stops where the recording ends, with a little silence after it as codecs add', () => {

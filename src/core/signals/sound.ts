@@ -42,6 +42,7 @@ const PITCHES = Int8Array.from({ length: Math.floor((CHROMA_HIGHEST * WINDOW) / 
 export interface SoundState extends Omit<SoundSignals, 'rate' | 'attackKinds'> {
   /** Of what is taken. */
   readonly sampleRate: number;
+  readonly gain: number;
   /** Samples taken so far. */
   readonly taken: number;
   /** None where samples come at the rate of the analysis. */
@@ -91,6 +92,13 @@ export const UNTOLD = new Uint8Array(SOUND_CLASSES.length);
 /** Attacks that wait to be told apart are fewer: hardly any two lie within 12 ms. */
 const WAITING = 192;
 
+/** Decibels of one step of gain, so that what decoders do by chance hardly ever matters, and the most of them. */
+const STEP = 3;
+const MOST_STEPS = 8;
+
+/** What a recording whose loudest sample is `peak` is multiplied by: a quiet one is heard as loud as those that kinds were learned from. */
+export const gainFor = (peak: number): number => 10 ** ((STEP * Math.max(0, Math.min(MOST_STEPS, Math.floor((-20 * Math.log10(peak || 1)) / STEP)))) / 20);
+
 /**
  * Takes mono samples in blocks of any size and gives the same signals however they are cut. Whatever
  * their rate, all is heard at {@link RATE}; hop h is centred on sample h * {@link HOP} of that.
@@ -98,6 +106,8 @@ const WAITING = 192;
 export class SoundAnalyser {
   private readonly tones = quarterTones();
   private resampler: Resampler | null;
+  /** Decibels of the gain. */
+  private readonly louder: number;
   /** Log bands of this and the hop before. */
   private history = [0, 1].map(() => new Float32Array(this.tones.levels.length));
   private pitch = new Float64Array(12);
@@ -123,8 +133,12 @@ export class SoundAnalyser {
   private readonly tops = new Float64Array(BARK_BANDS);
   private readonly features = new Float32Array(FEATURES);
 
-  /** @param tell gives the probabilities 0-255 of the SOUND_CLASSES for an attack's features */
-  constructor(private readonly sampleRate: number, private readonly start = 0, private readonly tell: (features: Float32Array, attack: number) => Uint8Array = kindBytes) {
+  /**
+   * @param tell gives the probabilities 0-255 of the SOUND_CLASSES for an attack's features
+   * @param gain what samples are multiplied by before they are heard, see {@link gainFor}; bands and peaks are kept as they came
+   */
+  constructor(private readonly sampleRate: number, private readonly start = 0, private readonly tell: (features: Float32Array, attack: number) => Uint8Array = kindBytes, private readonly gain = 1) {
+    this.louder = 20 * Math.log10(gain);
     this.resampler = sampleRate === RATE ? null : new Resampler(sampleRate, RATE);
     this.buffer = new Float32Array(WINDOW * 16);
     // Half a window of silence before the first sample.
@@ -134,7 +148,7 @@ export class SoundAnalyser {
 
   /** Goes on from where {@link state} was taken. */
   static resumed(state: SoundState): SoundAnalyser {
-    const analyser = new SoundAnalyser(state.sampleRate, state.start);
+    const analyser = new SoundAnalyser(state.sampleRate, state.start, kindBytes, state.gain);
     analyser.taken = state.taken;
     analyser.hop = state.hop;
     analyser.base = state.base;
@@ -157,7 +171,7 @@ export class SoundAnalyser {
   /** Independent of the analyser from then on. */
   state(): SoundState {
     return {
-      sampleRate: this.sampleRate, start: this.start, taken: this.taken, resampler: this.resampler?.state() ?? null, hop: this.hop, base: this.base,
+      sampleRate: this.sampleRate, gain: this.gain, start: this.start, taken: this.taken, resampler: this.resampler?.state() ?? null, hop: this.hop, base: this.base,
       buffer: this.buffer.slice(0, this.filled), history: Float32Array.from([...this.history[0]!, ...this.history[1]!]), pitch: this.pitch.slice(),
       onset: this.onset.all(), peaks: this.peaks.all(), bands: this.bands.all(), chroma: this.chroma.all(),
       attacks: this.attacks.all(), attackHops: this.attackHops.all(), kinds: this.kinds.all(),
@@ -177,9 +191,11 @@ export class SoundAnalyser {
 
   /** Samples at the rate of the analysis. */
   private hear(samples: Float32Array): void {
+    const { buffer, gain } = this;
     for (let at = 0; at < samples.length;) {
-      const piece = samples.subarray(at, at + this.buffer.length - this.filled);
-      this.buffer.set(piece, this.filled);
+      const piece = samples.subarray(at, at + buffer.length - this.filled);
+      buffer.set(piece, this.filled);
+      if (gain !== 1) for (let i = this.filled; i < this.filled + piece.length; i++) buffer[i]! *= gain;
       this.filled += piece.length;
       at += piece.length;
       this.run();
@@ -222,7 +238,7 @@ export class SoundAnalyser {
     let peak = 0;
     const end = Math.min(this.centre(hop + 1) - this.base, this.filled);
     for (let i = centre - this.base; i < end; i++) peak = Math.max(peak, Math.abs(buffer[i]!));
-    this.peaks.push(Math.min(255, Math.round(peak * 255)));
+    this.peaks.push(Math.min(255, Math.round((peak / this.gain) * 255)));
     this.bandRises.take(buffer.subarray(0, this.filled), centre - this.base, hop, HOPS_PER_SECOND, (t, decibels) => this.risen.push({ t, decibels }));
   }
 
@@ -249,7 +265,7 @@ export class SoundAnalyser {
       tops[b] = spectrum.greatest(from, to);
       // A full-scale sine has magnitude WINDOW / 4 under the Hann window.
       const decibels = 10 * Math.log10(power / (WINDOW / 4) ** 2 + 1e-12);
-      this.bands.push(Math.max(0, Math.min(255, Math.round(decibels + 120))));
+      this.bands.push(Math.max(0, Math.min(255, Math.round(decibels - this.louder + 120))));
     }
     CREST_REGIONS.forEach(([first, end], region) => {
       let power = 0;
@@ -363,7 +379,7 @@ export class SoundAnalyser {
         continue;
       }
       const slot = (i % WAITING) * GLIMPSE_BYTES;
-      attackFeatures(sound, this.glimpsed.subarray(slot, slot + GLIMPSE_BYTES), this.crests, i, this.features);
+      attackFeatures(sound, this.glimpsed.subarray(slot, slot + GLIMPSE_BYTES), this.crests, i, this.louder, this.features);
       this.kinds.put(this.tell(this.features, i));
     }
   }

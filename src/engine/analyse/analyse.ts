@@ -2,7 +2,7 @@
 import { VideoSampleSink, type VideoSample } from 'mediabunny';
 import { PictureAnalyser, type PictureState } from '../../core/signals/picture.ts';
 import { Shrinker } from '../../core/signals/shrink.ts';
-import { SoundAnalyser, type SoundState } from '../../core/signals/sound.ts';
+import { gainFor, SoundAnalyser, type SoundState } from '../../core/signals/sound.ts';
 import { SIGNALS_VERSION, type Signals } from '../../core/signals/types.ts';
 import { cancelled } from '../errors.ts';
 import { openMedia, type MediaLocation, type OpenMedia } from '../media/open.ts';
@@ -84,7 +84,7 @@ export async function analyse(
       ...tracks.filter((track) => media.audio[track]).map(async (track) => {
         const state = resumed?.sounds[track];
         if (state) sounds.set(track, SoundAnalyser.resumed(state));
-        await analyseSound(media, track, sounds, state, (t) => tell(`sound ${track}`, t), notes, signal);
+        await analyseSound(media, track, sounds, state, duration, (t) => tell(`sound ${track}`, t), notes, signal);
       }),
       watcher ? analysePicture(media, watcher, (t) => tell('picture', t), notes, signal) : null,
     ]);
@@ -94,9 +94,32 @@ export async function analyse(
   }
 }
 
+/** Stretches of a longer recording that say how loud it is, and seconds of each. */
+const HEARD = 24;
+const STRETCH = 2;
+
+/** The loudest sample of a track, or of stretches all through it; of what can be read. */
+async function peakOf(media: OpenMedia, track: number, duration: number, signal?: AbortSignal): Promise<number> {
+  const stretches = duration <= HEARD * STRETCH ? [[0, Infinity]] as const
+    : Array.from({ length: HEARD }, (_, i) => [(i * (duration - STRETCH)) / (HEARD - 1), (i * (duration - STRETCH)) / (HEARD - 1) + STRETCH] as const);
+  let peak = 0;
+  try {
+    for (const [from, to] of stretches) {
+      for await (const block of soundBlocks(media, track, from, to)) {
+        if (signal?.aborted) return peak;
+        for (const sample of mono(block)) if (Math.abs(sample) > peak) peak = Math.abs(sample);
+      }
+    }
+  } catch {
+    // The analysis itself says where it cannot be read.
+  }
+  return peak;
+}
+
 async function analyseSound(
-  media: OpenMedia, track: number, sounds: Map<number, SoundAnalyser>, state: SoundState | undefined, tell: (t: number) => void, notes: string[], signal?: AbortSignal,
+  media: OpenMedia, track: number, sounds: Map<number, SoundAnalyser>, state: SoundState | undefined, duration: number, tell: (t: number) => void, notes: string[], signal?: AbortSignal,
 ): Promise<void> {
+  const gain = state ? state.gain : gainFor(await peakOf(media, track, duration, signal));
   let analyser = sounds.get(track);
   let rate = state?.sampleRate ?? 0;
   let start = state?.start ?? 0;
@@ -110,7 +133,7 @@ async function analyseSound(
       if (!analyser) {
         rate = block.sampleRate;
         start = block.t;
-        sounds.set(track, (analyser = new SoundAnalyser(rate, start)));
+        sounds.set(track, (analyser = new SoundAnalyser(rate, start, undefined, gain)));
       }
       // Gaps in the sound are filled with silence, so that later attacks stay where they are.
       const place = Math.round((block.t - start) * rate);
