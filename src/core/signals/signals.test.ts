@@ -1,13 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import { onsets } from '../detectors/onsets.ts';
 import { hash, signed } from '../random/hash.ts';
-import { analyseSound, bursts, noise, pictures, RATE, usual } from '../testkit/signals.ts';
+import { add, analyseSound, bursts, hat, kick, noise, pictures, RATE, usual } from '../testkit/signals.ts';
 import { mixResampled, Resampler } from './resample.ts';
 import { LUMA_HEIGHT, LUMA_WIDTH, PictureAnalyser } from './picture.ts';
 import { Shrinker } from './shrink.ts';
 import { quarterTones, WINDOW } from './quarter-tones.ts';
 import { BARK_EDGES, gainFor, SoundAnalyser } from './sound.ts';
-import { BARK_BANDS, CHROMA_RATE } from './types.ts';
+import { BARK_BANDS, CHROMA_RATE, SOUND_CLASSES } from './types.ts';
 
 describe('spectral flux onsets (Boeck and Widmer, DAFx 2013)', () => {
   const starts = [0.3, 0.7313, 1.02, 1.4999, 2.2];
@@ -42,6 +42,25 @@ describe('spectral flux onsets (Boeck and Widmer, DAFx 2013)', () => {
     const second = SoundAnalyser.resumed(structuredClone(first.state()));
     second.push(samples.subarray(3 * rate + 1001));
     expect(second.finish()).toEqual(whole);
+  });
+
+  it.each([48000, 96000])('says of attacks in the same recording at %i Hz what it says at 44.1 kHz', (rate) => {
+    const samples = noise(6, 0.001, 44100);
+    for (let t = 0.5; t < 5.5; t += 0.5) {
+      add(samples, t, 0.3, kick, 44100);
+      add(samples, t + 0.25, 0.1, hat, 44100);
+    }
+    for (const t of [1.13, 2.87, 4.4]) add(samples, t, 0.2, (since, i) => signed(hash(2, i)) * Math.exp(-since * 20) * 0.5, 44100);
+    const turned: number[] = [];
+    new Resampler(44100, rate).take(samples, (piece) => turned.push(...piece));
+    const [same, other] = [analyseSound(samples, 4096, 44100), analyseSound(Float32Array.from(turned), 4096, rate)];
+    const told = [...same.attacks.keys()].flatMap((i) => (same.attackKinds.subarray(i * SOUND_CLASSES.length, (i + 1) * SOUND_CLASSES.length).some((p) => p > 0) ? [i] : []));
+    expect(told.length).toBeGreaterThan(20);
+    for (const i of told) {
+      const k = other.attacks.findIndex((t) => Math.abs(t - same.attacks[i]!) < 0.002);
+      expect(k).toBeGreaterThanOrEqual(0);
+      for (let c = 0; c < SOUND_CLASSES.length; c++) expect(Math.abs(other.attackKinds[k * SOUND_CLASSES.length + c]! - same.attackKinds[i * SOUND_CLASSES.length + c]!)).toBeLessThanOrEqual(5);
+    }
   });
 
   it('hears a quiet recording as it hears a loud one, and keeps its bands and peaks as they came', () => {
