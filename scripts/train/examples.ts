@@ -2,9 +2,10 @@
 import { FEATURES } from '../../src/core/kinds/features.ts';
 import { standing } from '../../src/core/signals/over-mean.ts';
 import { SoundAnalyser, UNTOLD } from '../../src/core/signals/sound.ts';
+import { RATE } from '../../src/core/signals/spectrum.ts';
 import { BARK_BANDS, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../../src/core/signals/types.ts';
 import { mixture, type Event } from './mixtures.ts';
-import { RATE, type Sound } from './sounds.ts';
+import type { Sound } from './sounds.ts';
 
 /** Features -1.5 to 1.5 as bytes, one row after another; beside each row a bit for every class it may be. */
 export interface Examples {

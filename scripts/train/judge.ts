@@ -11,12 +11,13 @@ import { findHits } from '../../src/core/detectors/index.ts';
 import { isBlow } from '../../src/core/hits/hits.ts';
 import { kindBytes, teller, type PackedModel } from '../../src/core/kinds/model.ts';
 import type { Hit } from '../../src/core/montage/types.ts';
+import { RATE } from '../../src/core/signals/spectrum.ts';
 import { SIGNALS_VERSION, type SoundSignals } from '../../src/core/signals/types.ts';
 import { Chance } from './chance.ts';
 import { analysed, standsOut } from './examples.ts';
 import { leadIn, mixture, power } from './mixtures.ts';
 import { TRAINING, VALIDATION } from './packages.ts';
-import { load, prepare, RATE, type Sound } from './sounds.ts';
+import { load, prepare, type Sound } from './sounds.ts';
 
 const { values } = parseArgs({ options: { pieces: { type: 'string', default: '24' }, games: { type: 'string', default: '130' }, weights: { type: 'string' } } });
 

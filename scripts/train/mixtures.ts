@@ -1,8 +1,9 @@
 /** Made-up recordings with known attacks: sounds of the packages and synthesised ones at many levels over many beds. */
 import { execFileSync } from 'node:child_process';
+import { RATE } from '../../src/core/signals/spectrum.ts';
 import type { SoundClass } from '../../src/core/signals/types.ts';
 import { Chance } from './chance.ts';
-import { RATE, resample, type Sound } from './sounds.ts';
+import { resample, type Sound } from './sounds.ts';
 import { synthesised } from './synthesis.ts';
 
 export interface Event {

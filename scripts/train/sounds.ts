@@ -3,9 +3,9 @@ import { execFile, execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import { promisify } from 'node:util';
+import { RATE } from '../../src/core/signals/spectrum.ts';
 import { useOf, type Recipe, type Use } from './packages.ts';
 
-export const RATE = 44100;
 const ROOT = 'build/training';
 /** Seconds kept of a single sound and of a bed. */
 const ONE_SHOT = 3;

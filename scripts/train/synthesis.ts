@@ -1,7 +1,7 @@
 /** Synthesised sounds of each class, every number drawn anew: what no package has. */
+import { RATE } from '../../src/core/signals/spectrum.ts';
 import type { SoundClass } from '../../src/core/signals/types.ts';
 import type { Chance } from './chance.ts';
-import { RATE } from './sounds.ts';
 
 export type Made = SoundClass | 'step';
 

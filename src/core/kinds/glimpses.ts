@@ -1,5 +1,6 @@
 /** Short spectra around an attack, aligned to where it begins: its click, and what follows within hundredths of a second. */
 import { RATE, spectrumOf } from '../signals/spectrum.ts';
+import { keptLevel } from '../signals/types.ts';
 
 const WINDOW = 512;
 /** Seconds from the attack to the beginning of each window; the first two end before it. */
@@ -20,9 +21,6 @@ export function takeGlimpses(samples: Float32Array, at: number, out: Uint8Array,
   const spectrum = spectrumOf(WINDOW);
   for (const begin of BEGIN) {
     spectrum.take(samples, at + Math.trunc(begin * RATE));
-    for (let b = 0; b < GLIMPSE_BANDS; b++) {
-      const power = spectrum.power(BINS[b]!, BINS[b + 1]!);
-      out[offset++] = Math.max(0, Math.min(255, Math.round(10 * Math.log10(power / (WINDOW / 4) ** 2 + 1e-12) + 120)));
-    }
+    for (let b = 0; b < GLIMPSE_BANDS; b++) out[offset++] = keptLevel(spectrum.power(BINS[b]!, BINS[b + 1]!));
   }
 }

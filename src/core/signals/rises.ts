@@ -65,7 +65,7 @@ export class Rises {
       const frame = hop * FRAMES + k;
       this.spectrum.take(samples, at + Math.round((k * RATE) / (hopsPerSecond * FRAMES)) - WINDOW / 2);
       const row = (frame % RING) * BANDS;
-      for (let b = 0; b < BANDS; b++) this.powers[row + b] = this.spectrum.power(EDGES[b]!, EDGES[b + 1]!) / (WINDOW / 4) ** 2;
+      for (let b = 0; b < BANDS; b++) this.powers[row + b] = this.spectrum.power(EDGES[b]!, EDGES[b + 1]!);
       this.look(frame - LATER, hopsPerSecond * FRAMES, found);
     }
   }

@@ -14,7 +14,7 @@ import { quarterTones, WINDOW } from './quarter-tones.ts';
 import { Resampler, type ResamplerState } from './resample.ts';
 import { Rises, type RisesState } from './rises.ts';
 import { RATE } from './spectrum.ts';
-import { BARK_BANDS, CHROMA_RATE, SOUND_CLASSES, type SoundSignals } from './types.ts';
+import { BARK_BANDS, CHROMA_RATE, keptLevel, SOUND_CLASSES, type SoundSignals } from './types.ts';
 
 export const HOPS_PER_SECOND = 100;
 /** Samples from one hop to the next. */
@@ -75,6 +75,8 @@ interface Risen {
   readonly decibels: number;
 }
 
+/** Power of a bin that is as good as silence where the loudest of several is compared with their mean. */
+const FAINTEST = 1e-9 / (WINDOW / 4) ** 2;
 /** Flux below this is never a candidate, at any sensitivity. */
 const FLOOR = 0.5;
 /** Hops after a candidate that refinement and its glimpses need. */
@@ -261,11 +263,9 @@ export class SoundAnalyser {
     const { spectrum } = this.tones;
     for (let b = 0; b < BARK_BANDS; b++) {
       const [from, to] = [BARK_BINS[b]!, BARK_BINS[b + 1]!];
-      const power = (powers[b] = spectrum.power(from, to));
+      powers[b] = spectrum.power(from, to);
       tops[b] = spectrum.greatest(from, to);
-      // A full-scale sine has magnitude WINDOW / 4 under the Hann window.
-      const decibels = 10 * Math.log10(power / (WINDOW / 4) ** 2 + 1e-12);
-      this.bands.push(Math.max(0, Math.min(255, Math.round(decibels - this.louder + 120))));
+      this.bands.push(keptLevel(powers[b]!, this.louder));
     }
     CREST_REGIONS.forEach(([first, end], region) => {
       let power = 0;
@@ -275,7 +275,7 @@ export class SoundAnalyser {
         if (tops[b]! > top) top = tops[b]!;
       }
       const bins = BARK_BINS[end]! - BARK_BINS[first]!;
-      const crest = 10 * Math.log10((top + 1e-9) / (power / bins + 1e-9));
+      const crest = 10 * Math.log10((top + FAINTEST) / (power / bins + FAINTEST));
       this.crests[(hop % CREST_HOPS) * CREST_REGIONS.length + region] = Math.max(0, Math.min(255, Math.round(crest / CREST_STEP)));
     });
   }

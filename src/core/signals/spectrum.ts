@@ -47,14 +47,14 @@ export class Spectrum {
     this.transform();
   }
 
-  /** Sum of the powers of bins `from` to before `to`. */
+  /** Sum of the powers of bins `from` to before `to`, each 1 for a full-scale sine. */
   power(from: number, to: number): number {
-    return this.arena.kernels.total(this.powers.byteOffset + 4 * from, to - from);
+    return this.arena.kernels.total(this.powers.byteOffset + 4 * from, to - from) / (this.size / 4) ** 2;
   }
 
-  /** The greatest power of these bins. */
+  /** The greatest of these. */
   greatest(from: number, to: number): number {
-    return this.arena.kernels.largest(this.powers.byteOffset + 4 * from, to - from);
+    return this.arena.kernels.largest(this.powers.byteOffset + 4 * from, to - from) / (this.size / 4) ** 2;
   }
 }
 

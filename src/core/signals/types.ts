@@ -34,6 +34,8 @@ export const PLAYED: readonly Sounding[] = ['kick', 'snare', 'hat', 'note'];
 export const BARK_BANDS = 26;
 /** Power of each value of `bands`, 1 at full scale. */
 export const POWER = Float64Array.from({ length: 256 }, (_, level) => 10 ** ((level - 120) / 10));
+/** The value that a power is kept as, `less` decibels taken off. */
+export const keptLevel = (power: number, less = 0): number => Math.max(0, Math.min(255, Math.round(10 * Math.log10(power + 1e-12) - less + 120)));
 export const CHROMA_RATE = 10;
 
 /** Kept signals of one picture track, one value a frame. */

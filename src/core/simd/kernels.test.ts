@@ -49,7 +49,7 @@ it('connects layers', () => {
   expect(Math.min(...output)).toBeLessThan(0);
 });
 
-it('adds floats up and finds the largest, of any count', () => {
+it('adds floats and their products up, and finds the largest, of any count', () => {
   const arena = new Arena(1 << 12);
   const floats = arena.floats(40);
   floats.set(floats.map(() => random()));
@@ -58,6 +58,8 @@ it('adds floats up and finds the largest, of any count', () => {
     const at = [floats.byteOffset + 4 * from, to - from] as const;
     expect(arena.kernels.total(...at)).toBeCloseTo(some.reduce((a, b) => a + b, 0), 4);
     expect(arena.kernels.largest(...at)).toBe(Math.max(0, ...some));
+    // Each with the one before it.
+    expect(arena.kernels.products(at[0], at[0] - 4, at[1])).toBeCloseTo(some.reduce((sum, value, i) => sum + value * floats[from + i - 1]!, 0), 4);
   }
 });
 

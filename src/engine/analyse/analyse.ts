@@ -100,12 +100,11 @@ const STRETCH = 2;
 
 /** The loudest sample of a track, or of stretches all through it; of what can be read. */
 async function peakOf(media: OpenMedia, track: number, duration: number, signal?: AbortSignal): Promise<number> {
-  const stretches = duration <= HEARD * STRETCH ? [[0, Infinity]] as const
-    : Array.from({ length: HEARD }, (_, i) => [(i * (duration - STRETCH)) / (HEARD - 1), (i * (duration - STRETCH)) / (HEARD - 1) + STRETCH] as const);
+  const [starts, seconds] = duration <= HEARD * STRETCH ? [[0], Infinity] : [Array.from({ length: HEARD }, (_, i) => (i * (duration - STRETCH)) / (HEARD - 1)), STRETCH];
   let peak = 0;
   try {
-    for (const [from, to] of stretches) {
-      for await (const block of soundBlocks(media, track, from, to)) {
+    for (const from of starts) {
+      for await (const block of soundBlocks(media, track, from, from + seconds)) {
         if (signal?.aborted) return peak;
         for (const sample of mono(block)) if (Math.abs(sample) > peak) peak = Math.abs(sample);
       }
