@@ -9,7 +9,11 @@ export default defineConfig({
   root: at('src/app'),
   plugins: [react(), tailwindcss()],
   build: {
-    outDir: at('dist'), emptyOutDir: true, assetsInlineLimit: 0, target: 'es2023', chunkSizeWarningLimit: 900,
+    outDir: at('dist'),
+    emptyOutDir: true,
+    assetsInlineLimit: 0,
+    target: 'es2023',
+    chunkSizeWarningLimit: 900,
     rollupOptions: { input: { index: at('src/app/index.html'), headless: at('src/app/headless.html') } },
   },
   worker: { format: 'es' },

@@ -5,7 +5,16 @@ export default defineConfig({
     reporters: ['default', './tests/closing-line.ts'],
     projects: [
       { test: { name: 'unit', include: ['src/**/*.test.ts', 'tests/*.test.ts'], environment: 'node' } },
-      { test: { name: 'browser', include: ['tests/browser/**/*.test.ts'], environment: 'node', testTimeout: 120_000, hookTimeout: 120_000, fileParallelism: false } },
+      {
+        test: {
+          name: 'browser',
+          include: ['tests/browser/**/*.test.ts'],
+          environment: 'node',
+          testTimeout: 120_000,
+          hookTimeout: 120_000,
+          fileParallelism: false,
+        },
+      },
     ],
   },
 });

@@ -6,7 +6,9 @@ install();
 needChromium();
 buildIfStale();
 try {
-  execFileSync(process.execPath, ['node_modules/tsx/dist/cli.mjs', 'tests/bench/detect.ts', ...process.argv.slice(2)], { stdio: 'inherit' });
+  execFileSync(process.execPath, ['node_modules/tsx/dist/cli.mjs', 'tests/bench/detect.ts', ...process.argv.slice(2)], {
+    stdio: 'inherit',
+  });
 } catch (error) {
   process.exitCode = error.status ?? 1;
 }

@@ -5,4 +5,6 @@ import { buildIfStale, install, needChromium } from './prepare.mjs';
 install();
 needChromium();
 buildIfStale();
-execFileSync(process.execPath, ['node_modules/tsx/dist/cli.mjs', 'tests/bench/bench.ts', ...process.argv.slice(2)], { stdio: 'inherit' });
+execFileSync(process.execPath, ['node_modules/tsx/dist/cli.mjs', 'tests/bench/bench.ts', ...process.argv.slice(2)], {
+  stdio: 'inherit',
+});

@@ -31,8 +31,12 @@ function* filesIn(folder) {
   }
 }
 
-const sources = () => digest([...filesIn('src'), 'vite.config.ts', 'package-lock.json', 'scripts/build.mjs', 'scripts/generate.mjs']
-  .filter((path) => !path.endsWith('.test.ts')).map((path) => `${path}\0${statSync(path).size}\0${digest([readFileSync(path)])}`));
+const sources = () =>
+  digest(
+    [...filesIn('src'), 'vite.config.ts', 'package-lock.json', 'scripts/build.mjs', 'scripts/generate.mjs']
+      .filter((path) => !path.endsWith('.test.ts'))
+      .map((path) => `${path}\0${statSync(path).size}\0${digest([readFileSync(path)])}`),
+  );
 
 export function stampBuild() {
   mkdirSync('dist', { recursive: true });
@@ -48,7 +52,9 @@ export function buildIfStale() {
 
 /** Debian's Chromium for the browser tests, installed when this is root and none is there. */
 export function needChromium() {
-  const places = process.env.CHROMIUM_PATH ? [process.env.CHROMIUM_PATH] : ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'];
+  const places = process.env.CHROMIUM_PATH
+    ? [process.env.CHROMIUM_PATH]
+    : ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'];
   if (places.some((path) => existsSync(path))) return;
   const command = 'apt-get install -y --no-install-recommends chromium';
   if (process.getuid?.() !== 0 || !existsSync('/usr/bin/apt-get')) {

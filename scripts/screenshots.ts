@@ -34,7 +34,10 @@ await page.locator('[aria-label="Playhead"]').focus();
 // A frame that shows the tag line, and the part of it that stays the same.
 await page.evaluate(() => undefined);
 const stage = (await page.locator('[data-stage]').boundingBox())!;
-const point = (x: number, y: number): [number, number] => [stage.x + (x / 960) * stage.width, stage.y + (y / 540) * stage.height];
+const point = (x: number, y: number): [number, number] => [
+  stage.x + (x / 960) * stage.width,
+  stage.y + (y / 540) * stage.height,
+];
 await page.keyboard.press('Home');
 await page.mouse.move(...point(720, 28));
 await page.mouse.down();

@@ -8,10 +8,22 @@ const CONFIG = join(process.cwd(), '.dependency-cruiser.cjs');
 const DEPCRUISE = join(process.cwd(), 'node_modules/dependency-cruiser/bin/dependency-cruise.mjs');
 
 const FORBIDDEN = [
-  ['core-is-pure', 'core', 'app'], ['core-is-pure', 'core', 'effects'], ['effects-see-core', 'effects', 'engine'], ['engine-below-app', 'engine', 'app'],
-  ['app-on-engine', 'app', 'server'], ['server-stands-alone', 'server', 'core'], ['cli-on-server', 'cli', 'app'],
+  ['core-is-pure', 'core', 'app'],
+  ['core-is-pure', 'core', 'effects'],
+  ['effects-see-core', 'effects', 'engine'],
+  ['engine-below-app', 'engine', 'app'],
+  ['app-on-engine', 'app', 'server'],
+  ['server-stands-alone', 'server', 'core'],
+  ['cli-on-server', 'cli', 'app'],
 ] as const;
-const ALLOWED = [['effects', 'core'], ['engine', 'core'], ['engine', 'effects'], ['app', 'core'], ['app', 'engine'], ['cli', 'server']] as const;
+const ALLOWED = [
+  ['effects', 'core'],
+  ['engine', 'core'],
+  ['engine', 'effects'],
+  ['app', 'core'],
+  ['app', 'engine'],
+  ['cli', 'server'],
+] as const;
 
 it('the check of layers finds each import that goes up, what is no part of the core, and circles; and nothing else', () => {
   const folder = mkdtempSync(join(tmpdir(), 'layers-'));
@@ -19,17 +31,27 @@ it('the check of layers finds each import that goes up, what is no part of the c
     mkdirSync(dirname(join(folder, 'src', path)), { recursive: true });
     writeFileSync(join(folder, 'src', path), text);
   };
-  const takes = (from: string, to: string): void => write(`${from}/takes-${to}.ts`, `export { ${to} } from '../${to}/own.ts';\n`);
-  for (const layer of ['core', 'effects', 'engine', 'app', 'server', 'cli']) write(`${layer}/own.ts`, `export const ${layer} = 1;\n`);
+  const takes = (from: string, to: string): void =>
+    write(`${from}/takes-${to}.ts`, `export { ${to} } from '../${to}/own.ts';\n`);
+  for (const layer of ['core', 'effects', 'engine', 'app', 'server', 'cli'])
+    write(`${layer}/own.ts`, `export const ${layer} = 1;\n`);
   for (const [, from, to] of FORBIDDEN) takes(from, to);
   for (const [from, to] of ALLOWED) takes(from, to);
   write('core/takes-react.ts', "export { useState } from 'react';\n");
   write('app/round.ts', "import { trip } from './trip.ts';\nexport const round = (): unknown => trip;\n");
   write('app/trip.ts', "import { round } from './round.ts';\nexport const trip = (): unknown => round;\n");
-  const { stdout } = spawnSync(process.execPath, [DEPCRUISE, '--config', CONFIG, '--output-type', 'json', 'src'], { cwd: folder, encoding: 'utf8' });
+  const { stdout } = spawnSync(process.execPath, [DEPCRUISE, '--config', CONFIG, '--output-type', 'json', 'src'], {
+    cwd: folder,
+    encoding: 'utf8',
+  });
   rmSync(folder, { recursive: true });
-  const { violations } = (JSON.parse(stdout) as { summary: { violations: { from: string; rule: { name: string } }[] } }).summary;
-  expect(violations.map(({ from, rule }) => `${rule.name}: ${from}`).sort()).toEqual([
-    ...FORBIDDEN.map(([rule, from, to]) => `${rule}: src/${from}/takes-${to}.ts`), 'core-is-pure: src/core/takes-react.ts', 'no-circles: src/app/round.ts',
-  ].sort());
+  const { violations } = (JSON.parse(stdout) as { summary: { violations: { from: string; rule: { name: string } }[] } })
+    .summary;
+  expect(violations.map(({ from, rule }) => `${rule.name}: ${from}`).sort()).toEqual(
+    [
+      ...FORBIDDEN.map(([rule, from, to]) => `${rule}: src/${from}/takes-${to}.ts`),
+      'core-is-pure: src/core/takes-react.ts',
+      'no-circles: src/app/round.ts',
+    ].sort(),
+  );
 }, 30_000);

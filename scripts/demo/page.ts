@@ -1,7 +1,7 @@
 /** Runs in headless Chromium: draws, plays and encodes one demo medium, and hands back its bytes. */
 import { AudioSample, AudioSampleSource, BufferTarget, Mp4OutputFormat, OggOutputFormat, Output, VideoSample, VideoSampleSource } from 'mediabunny';
 import { registerAacEncoder } from '@mediabunny/aac-encoder';
-import { rgbaToI420 } from '../../src/core/media/colour.ts';
+import { rgbaToI420 } from '../../src/core/base/colour.ts';
 import { HEIGHT, LANTERN_DRIFT, RAMPART_RALLY, RATE, SOUND_RATE, WIDTH } from './events.ts';
 import { drawLantern, drawRally } from './picture.ts';
 import { lanternSound, music, rallySound } from './sound.ts';

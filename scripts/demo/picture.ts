@@ -1,5 +1,5 @@
 /** The demo's pictures, drawn frame by frame on a 2D canvas. */
-import { hash, unit, valueNoise } from '../../src/core/random/hash.ts';
+import { hash, unit, valueNoise } from '../../src/core/base/hash.ts';
 import { HEIGHT, LANTERN_DRIFT, RAMPART_RALLY, WIDTH, type DemoEvent } from './events.ts';
 
 type Pen = OffscreenCanvasRenderingContext2D;

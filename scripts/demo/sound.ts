@@ -1,5 +1,5 @@
 /** The demo's sounds, synthesised: mono arrays of samples at SOUND_RATE. */
-import { hash, signed } from '../../src/core/random/hash.ts';
+import { hash, signed } from '../../src/core/base/hash.ts';
 import { LANTERN_DRIFT, MUSIC, RAMPART_RALLY, RATE, SOUND_RATE } from './events.ts';
 
 const noise = (seed: number, i: number): number => signed(hash(seed, i));

@@ -1,9 +1,9 @@
 /** Examples of attacks: the analyser's own candidates in made-up recordings, each with what it may be called. */
-import { FEATURES } from '../../src/core/kinds/features.ts';
-import { standing } from '../../src/core/signals/over-mean.ts';
-import { SoundAnalyser, UNTOLD } from '../../src/core/signals/sound.ts';
-import { RATE } from '../../src/core/signals/spectrum.ts';
-import { BARK_BANDS, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../../src/core/signals/types.ts';
+import { FEATURES } from '../../src/core/finding/kinds/features.ts';
+import { standing } from '../../src/core/finding/signals/over-mean.ts';
+import { SoundAnalyser, UNTOLD } from '../../src/core/finding/signals/sound.ts';
+import { RATE } from '../../src/core/finding/signals/spectrum.ts';
+import { BARK_BANDS, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../../src/core/finding/signals/types.ts';
 import { mixture, type Event } from './mixtures.ts';
 import type { Sound } from './sounds.ts';
 
@@ -18,7 +18,10 @@ export interface Examples {
 
 export const FEATURE_SCALE = 80;
 
-export function analysed(samples: Float32Array, tell: (features: Float32Array, attack: number) => Uint8Array = () => UNTOLD): SoundSignals {
+export function analysed(
+  samples: Float32Array,
+  tell: (features: Float32Array, attack: number) => Uint8Array = () => UNTOLD,
+): SoundSignals {
   const analyser = new SoundAnalyser(RATE, 0, tell);
   analyser.push(samples);
   return analyser.finish();
@@ -36,13 +39,15 @@ export function standsOut(event: Pick<Event, 'at' | 'samples'>, bed: SoundSignal
     let loud = 0;
     let under = 0;
     for (let h = 4; h < own.onset.length; h++) loud = Math.max(loud, own.bands[h * BARK_BANDS + b]!);
-    for (let h = Math.max(0, hop - 8); h < Math.min(bed.onset.length, hop + 8); h++) under = Math.max(under, bed.bands[h * BARK_BANDS + b]!);
+    for (let h = Math.max(0, hop - 8); h < Math.min(bed.onset.length, hop + 8); h++)
+      under = Math.max(under, bed.bands[h * BARK_BANDS + b]!);
     if (loud > 30) best = Math.max(best, loud - under);
   }
   return best;
 }
 
-const bits = (classes: readonly SoundClass[]): number => classes.reduce((sum, name) => sum | (1 << SOUND_CLASSES.indexOf(name)), 0);
+const bits = (classes: readonly SoundClass[]): number =>
+  classes.reduce((sum, name) => sum | (1 << SOUND_CLASSES.indexOf(name)), 0);
 
 /** Seconds from a sound's beginning to the candidate that stands for it: its own, or the nearest if it has none. */
 const OWN = 0.012;
@@ -54,7 +59,12 @@ const LEAST = 0.65;
 /** A candidate after it within this many seconds is its echo. */
 const TAIL = 0.5;
 
-export function examples(sounds: readonly Sound[], recordings: number, seed: number, tell: (share: number) => void = () => undefined): Examples {
+export function examples(
+  sounds: readonly Sound[],
+  recordings: number,
+  seed: number,
+  tell: (share: number) => void = () => undefined,
+): Examples {
   const features: Int8Array[] = [];
   const allowed: number[] = [];
   const strength: number[] = [];
@@ -84,7 +94,8 @@ export function examples(sounds: readonly Sound[], recordings: number, seed: num
       // Too faint to be called right or wrong.
       else if (here.some((h) => h.out > -6 && Math.abs(h.t - t) <= NEAR)) return;
       else if (heard.some((h) => h.event.several && t > h.t && t < h.t + h.event.samples.length / RATE)) return;
-      else if (heard.some((h) => t > h.t && t - h.t < TAIL && h.out > 0)) classes = bedClasses.length > 1 ? bedClasses : ['other'];
+      else if (heard.some((h) => t > h.t && t - h.t < TAIL && h.out > 0))
+        classes = bedClasses.length > 1 ? bedClasses : ['other'];
       else if (bedClasses.length > 1 && over > 6) classes = bedClasses.filter((name) => name !== 'other');
       else classes = bedClasses;
       features.push(rows[i]!);
@@ -95,5 +106,10 @@ export function examples(sounds: readonly Sound[], recordings: number, seed: num
   }
   const all = new Int8Array(features.length * FEATURES);
   features.forEach((f, i) => all.set(f, i * FEATURES));
-  return { count: features.length, features: all, allowed: Uint8Array.from(allowed), strength: Float32Array.from(strength) };
+  return {
+    count: features.length,
+    features: all,
+    allowed: Uint8Array.from(allowed),
+    strength: Float32Array.from(strength),
+  };
 }

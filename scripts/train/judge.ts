@@ -5,24 +5,31 @@
  * The practice set has 25 shots over music, where one more or less is four hundredths; here are about 900.
  * Needs what `npm run train` needs, and about five minutes once its packages are there.
  */
+import { isBlow } from '../../src/core/document/hits.ts';
 import { readFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
-import { findHits } from '../../src/core/detectors/index.ts';
-import { isBlow } from '../../src/core/hits/hits.ts';
-import { kindBytes, teller, type PackedModel } from '../../src/core/kinds/model.ts';
-import type { Hit } from '../../src/core/montage/types.ts';
-import { RATE } from '../../src/core/signals/spectrum.ts';
-import { SIGNALS_VERSION, type SoundSignals } from '../../src/core/signals/types.ts';
+import { findHits } from '../../src/core/finding/detectors/index.ts';
+import { kindBytes, teller, type PackedModel } from '../../src/core/finding/kinds/model.ts';
+import type { Hit } from '../../src/core/document/types.ts';
+import { RATE } from '../../src/core/finding/signals/spectrum.ts';
+import { SIGNALS_VERSION, type SoundSignals } from '../../src/core/finding/signals/types.ts';
 import { Chance } from './chance.ts';
 import { analysed, standsOut } from './examples.ts';
 import { leadIn, mixture, power } from './mixtures.ts';
 import { TRAINING, VALIDATION } from './packages.ts';
 import { load, prepare, type Sound } from './sounds.ts';
 
-const { values } = parseArgs({ options: { pieces: { type: 'string', default: '24' }, games: { type: 'string', default: '130' }, weights: { type: 'string' } } });
+const { values } = parseArgs({
+  options: {
+    pieces: { type: 'string', default: '24' },
+    games: { type: 'string', default: '130' },
+    weights: { type: 'string' },
+  },
+});
 
 /** How often each class comes is asked of the shipped network all the same. */
-const tell = values.weights === undefined ? kindBytes : teller(JSON.parse(readFileSync(values.weights, 'utf8')) as PackedModel);
+const tell =
+  values.weights === undefined ? kindBytes : teller(JSON.parse(readFileSync(values.weights, 'utf8')) as PackedModel);
 
 const SECONDS = 36;
 /** Decibels of a shot's first 250 ms against the piece. */
@@ -51,7 +58,10 @@ interface Score {
 }
 
 const blows = (sound: SoundSignals): readonly Hit[] =>
-  findHits({ id: 'judged', role: 'footage', tracks: [], delay: null }, { version: SIGNALS_VERSION, sounds: { 0: sound }, picture: null }).hits.filter(isBlow);
+  findHits(
+    { id: 'judged', role: 'footage', tracks: [], delay: null },
+    { version: SIGNALS_VERSION, sounds: { 0: sound }, picture: null },
+  ).hits.filter(isBlow);
 
 /** Adds up what was found of the truth, each once, and how many of these hits were nothing. */
 function count(score: Score, truth: readonly True[], hits: readonly Hit[], named: (hit: Hit) => boolean): void {
@@ -68,10 +78,16 @@ function count(score: Score, truth: readonly True[], hits: readonly Hit[], named
 
 const none = (): Score => ({ found: 0, wanted: 0, false: 0 });
 const row = (what: string, { found, wanted, false: wrong }: Score, more = ''): void =>
-  console.log(`| ${what} | ${wanted} | ${(found / (found + wrong)).toFixed(3)} | ${(found / wanted).toFixed(3)} | ${((2 * found) / (found + wrong + wanted)).toFixed(3)} | ${more} |`);
+  console.log(
+    `| ${what} | ${wanted} | ${(found / (found + wrong)).toFixed(3)} | ${(found / wanted).toFixed(3)} | ${((2 * found) / (found + wrong + wanted)).toFixed(3)} | ${more} |`,
+  );
 
 /** A piece of music with these weapons over it, and when they are fired. */
-function fired({ samples: piece, bed }: Piece, weapons: readonly Sound[], c: Chance): { samples: Float32Array; truth: True[] } {
+function fired(
+  { samples: piece, bed }: Piece,
+  weapons: readonly Sound[],
+  c: Chance,
+): { samples: Float32Array; truth: True[] } {
   const under = power(piece);
   const samples = piece.slice();
   const truth: True[] = [];
@@ -83,7 +99,8 @@ function fired({ samples: piece, bed }: Piece, weapons: readonly Sound[], c: Cha
     const own = shot.map((value) => value * gain);
     for (let k = 0; k < times; k++) {
       const at = Math.floor((t + k * gap) * RATE);
-      for (let i = Math.max(0, lead - at); i < own.length && at - lead + i < samples.length; i++) samples[at - lead + i]! += own[i]!;
+      for (let i = Math.max(0, lead - at); i < own.length && at - lead + i < samples.length; i++)
+        samples[at - lead + i]! += own[i]!;
       truth.push({ t: t + k * gap, out: standsOut({ at, samples: own }, bed) });
     }
     t += (times - 1) * gap;
@@ -94,20 +111,31 @@ function fired({ samples: piece, bed }: Piece, weapons: readonly Sound[], c: Cha
 await prepare({ ...TRAINING, ...VALIDATION });
 const apart = load(VALIDATION);
 const music = apart.filter(({ use }) => use === 'music');
-const weapons = { unseen: apart.filter(({ use }) => use === 'shot'), 'trained on': load(TRAINING).filter(({ use }) => use === 'shot') };
+const weapons = {
+  unseen: apart.filter(({ use }) => use === 'shot'),
+  'trained on': load(TRAINING).filter(({ use }) => use === 'shot'),
+};
 const pieces = Array.from({ length: Number(values.pieces) }, (_, k) => {
   const { samples } = music[Math.floor((k * music.length) / Number(values.pieces))]!;
   const from = Math.floor(samples.length * 0.4);
   return samples.slice(from, from + SECONDS * RATE);
-}).filter(({ length }) => length >= 20 * RATE).map((samples): Piece => ({ samples, bed: analysed(samples, tell) }));
+})
+  .filter(({ length }) => length >= 20 * RATE)
+  .map((samples): Piece => ({ samples, bed: analysed(samples, tell) }));
 
 console.log('| what | attacks | precision | recall | F | |\n|---|---|---|---|---|---|');
-const alone = pieces.reduce((sum, { bed }) => sum + blows(bed).length, 0) / (pieces.reduce((sum, { samples }) => sum + samples.length, 0) / RATE / 60);
+const alone =
+  pieces.reduce((sum, { bed }) => sum + blows(bed).length, 0) /
+  (pieces.reduce((sum, { samples }) => sum + samples.length, 0) / RATE / 60);
 for (const [name, sounds] of Object.entries(weapons)) {
   const c = new Chance(777);
   const score = none();
   for (const piece of pieces) {
-    const { samples, truth } = fired(piece, Array.from({ length: WEAPONS }, () => c.pick(sounds)), c);
+    const { samples, truth } = fired(
+      piece,
+      Array.from({ length: WEAPONS }, () => c.pick(sounds)),
+      c,
+    );
     count(score, truth, blows(analysed(samples, tell)), ({ kind }) => kind === 'shot');
   }
   row(`shots ${name}, over music`, score, `in the music alone ${alone.toFixed(1)} false shots and impacts a minute`);
@@ -117,7 +145,16 @@ for (let k = 0; k < Number(values.games); k++) {
   const { bed, whole, events, bedClasses } = mixture(apart, 30, 170 * 100003 + k);
   const under = analysed(bed);
   const hits = blows(analysed(whole, tell));
-  const truth = events.map((event) => ({ t: event.at / RATE, out: standsOut(event, under), classes: event.classes })).filter(({ out }) => out > 0);
-  for (const kind of ['shot', 'impact'] as const) count(games[bedClasses.length > 1 ? 'with music' : 'without music'][kind], truth.filter(({ classes }) => classes.length === 1 && classes[0] === kind), hits.filter((hit) => hit.kind === kind), () => true);
+  const truth = events
+    .map((event) => ({ t: event.at / RATE, out: standsOut(event, under), classes: event.classes }))
+    .filter(({ out }) => out > 0);
+  for (const kind of ['shot', 'impact'] as const)
+    count(
+      games[bedClasses.length > 1 ? 'with music' : 'without music'][kind],
+      truth.filter(({ classes }) => classes.length === 1 && classes[0] === kind),
+      hits.filter((hit) => hit.kind === kind),
+      () => true,
+    );
 }
-for (const [name, scores] of Object.entries(games)) for (const [kind, score] of Object.entries(scores)) row(`${kind}s, unseen games ${name}`, score);
+for (const [name, scores] of Object.entries(games))
+  for (const [kind, score] of Object.entries(scores)) row(`${kind}s, unseen games ${name}`, score);

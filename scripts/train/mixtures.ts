@@ -1,7 +1,7 @@
 /** Made-up recordings with known attacks: sounds of the packages and synthesised ones at many levels over many beds. */
 import { execFileSync } from 'node:child_process';
-import { RATE } from '../../src/core/signals/spectrum.ts';
-import type { SoundClass } from '../../src/core/signals/types.ts';
+import { RATE } from '../../src/core/finding/signals/spectrum.ts';
+import type { SoundClass } from '../../src/core/finding/signals/types.ts';
 import { Chance } from './chance.ts';
 import { resample, type Sound } from './sounds.ts';
 import { synthesised } from './synthesis.ts';
@@ -40,7 +40,12 @@ export function leadIn(samples: Float32Array): number {
     energy.push(e);
     most = Math.max(most, e);
   }
-  return Math.floor(Math.max(0, energy.findIndex((e) => e > most / 100)) * step);
+  return Math.floor(
+    Math.max(
+      0,
+      energy.findIndex((e) => e > most / 100),
+    ) * step,
+  );
 }
 
 /** Pitch, colour, distance and room, each at times left alone; often all, as a game plays its own sounds. */
@@ -127,7 +132,8 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
   const add = (samples: Float32Array, gain: number, at = 0): void => {
     for (let i = Math.max(0, -at); i < samples.length && at + i < length; i++) bed[at + i]! += samples[i]! * gain;
   };
-  const toLevel = (samples: Float32Array, decibels: number): number => 10 ** (decibels / 20) / Math.sqrt(power(samples));
+  const toLevel = (samples: Float32Array, decibels: number): number =>
+    10 ** (decibels / 20) / Math.sqrt(power(samples));
   const hum = (): void => {
     let low = 0;
     const cut = c.between(0.02, 0.6);
@@ -139,7 +145,7 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
     add(taken, toLevel(taken, c.between(-30, -14)));
   };
   const ambience = (): void => {
-    const taken = stretch(c.pick(of('ambience').filter((s) => s.samples.length > RATE)) .samples, length, c);
+    const taken = stretch(c.pick(of('ambience').filter((s) => s.samples.length > RATE)).samples, length, c);
     add(taken, toLevel(taken, c.between(-40, -18)));
   };
   const voices = (count: number, level: number): void => {
@@ -156,7 +162,13 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
     add(talk, toLevel(talk, level));
   };
   const events: Event[] = [];
-  const put = (samples: Float32Array, at: number, classes: readonly SoundClass[], gain: number, several = false): void => {
+  const put = (
+    samples: Float32Array,
+    at: number,
+    classes: readonly SoundClass[],
+    gain: number,
+    several = false,
+  ): void => {
     const scaled = samples.map((v) => v * gain);
     const begin = Math.floor(at * RATE);
     if (begin + RATE * 0.1 > length || begin < RATE * 0.1) return;
@@ -176,7 +188,13 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
   };
   const part = (kind: SoundClass | 'step' | 'voice'): Float32Array => {
     const known = of(kind);
-    const made = kind !== 'voice' && c.yes(known.length < 3 ? 1 : { shot: 0.2, impact: 0.2, kick: 0.4, snare: 0.45, hat: 0.35, note: 1, other: 0.2, step: 0.15 }[kind]);
+    const made =
+      kind !== 'voice' &&
+      c.yes(
+        known.length < 3
+          ? 1
+          : { shot: 0.2, impact: 0.2, kick: 0.4, snare: 0.45, hat: 0.35, note: 1, other: 0.2, step: 0.15 }[kind],
+      );
     return made ? synthesised(kind, c) : varied(c.pick(known).samples, c);
   };
   /** Gain that puts the sound's first 250 ms this many decibels over a bed of this power. */
@@ -186,7 +204,11 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
   };
   /** Shots, impacts and what is neither, so many of each and so loud. */
   const game = (shots: number, impacts: number, under: number, [least, most]: readonly [number, number]): void => {
-    for (let at = c.between(0.2, 1.5); at < seconds - 0.5; at += c.yes(0.25) ? c.between(0.12, 0.35) : c.between(0.3, 1.4)) {
+    for (
+      let at = c.between(0.2, 1.5);
+      at < seconds - 0.5;
+      at += c.yes(0.25) ? c.between(0.12, 0.35) : c.between(0.3, 1.4)
+    ) {
       const draw = c.next();
       const level = c.between(least, most);
       if (draw < shots) {
@@ -224,7 +246,13 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
       if (c.yes(0.85)) ambience();
       if (c.yes(0.15)) voices(1, c.between(-34, -22));
     } else voices(c.yes(0.75) ? c.whole(5, 14) : c.whole(1, 4), c.between(-34, -16));
-    const [shots, impacts] = hall ? [c.yes(0.3) ? 0.1 : 0, 0.5] : c.pick([[0.5, 0.05], [0.4, 0.12], [0.15, 0.3]] as const);
+    const [shots, impacts] = hall
+      ? [c.yes(0.3) ? 0.1 : 0, 0.5]
+      : c.pick([
+          [0.5, 0.05],
+          [0.4, 0.12],
+          [0.15, 0.3],
+        ] as const);
     game(shots, impacts, power(bed), under < 0.42 ? OVER_MUSIC : OVER_NOISE);
   } else if (sort < 0.84) {
     // Drums in bars, at times with notes, at times over music or a room.
@@ -235,21 +263,41 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
     } else if (under < 0.25) ambience();
     const beat = 60 / c.between(70, 175);
     const swing = c.yes(0.3) ? c.between(0.55, 0.68) : 0.5;
-    const kit = Object.fromEntries(DRUMS.map((kind) => [kind, [single(kind), single(kind)]])) as Record<(typeof DRUMS)[number], Float32Array[]>;
-    const gains = Object.fromEntries(DRUMS.map((kind) => [kind, (c.between(0.15, 0.6) * (kind === 'hat' ? c.between(0.2, 0.8) : 1)) / Math.sqrt(Math.max(...kit[kind].map((s) => power(s, 0, RATE / 10)))) / 4]));
+    const kit = Object.fromEntries(DRUMS.map((kind) => [kind, [single(kind), single(kind)]])) as Record<
+      (typeof DRUMS)[number],
+      Float32Array[]
+    >;
+    const gains = Object.fromEntries(
+      DRUMS.map((kind) => [
+        kind,
+        (c.between(0.15, 0.6) * (kind === 'hat' ? c.between(0.2, 0.8) : 1)) /
+          Math.sqrt(Math.max(...kit[kind].map((s) => power(s, 0, RATE / 10)))) /
+          4,
+      ]),
+    );
     const melodic = c.yes(0.4) ? { tone: c.pick(of('tone')).samples, gain: c.between(0.03, 0.2) } : null;
-    const steps = Array.from({ length: 16 }, () => DRUMS.map((kind) => c.yes({ kick: 0.28, snare: 0.2, hat: 0.5 }[kind])));
+    const steps = Array.from({ length: 16 }, () =>
+      DRUMS.map((kind) => c.yes({ kick: 0.28, snare: 0.2, hat: 0.5 }[kind])),
+    );
     for (let step = 0, at = c.between(0.2, 0.8); at < seconds - 0.6; step++) {
       const sounding = DRUMS.filter((_, k) => steps[step % 16]![k]);
       const accent = c.between(0.5, 1);
-      for (const kind of sounding) put(c.pick(kit[kind]), at + c.between(0, 0.004), [kind], gains[kind]! * accent * c.between(0.7, 1.1));
-      if (melodic && c.yes(0.3)) put(resample(melodic.tone, 2 ** (c.whole(-12, 12) / 12)), at, ['note'], melodic.gain / Math.sqrt(power(melodic.tone, 0, RATE / 5)) / 4);
-      at += (beat / 2) * (step % 2 ? 2 * (1 - swing) : 2 * swing) / (c.yes(0.03) ? 2 : 1);
+      for (const kind of sounding)
+        put(c.pick(kit[kind]), at + c.between(0, 0.004), [kind], gains[kind]! * accent * c.between(0.7, 1.1));
+      if (melodic && c.yes(0.3))
+        put(
+          resample(melodic.tone, 2 ** (c.whole(-12, 12) / 12)),
+          at,
+          ['note'],
+          melodic.gain / Math.sqrt(power(melodic.tone, 0, RATE / 5)) / 4,
+        );
+      at += ((beat / 2) * (step % 2 ? 2 * (1 - swing) : 2 * swing)) / (c.yes(0.03) ? 2 : 1);
     }
     if (c.yes(0.35)) {
       // What a game adds to music whose every stroke is known.
       const played = bed.slice();
-      for (const { at, samples } of events) for (let i = 0; i < samples.length && at + i < length; i++) played[at + i]! += samples[i]!;
+      for (const { at, samples } of events)
+        for (let i = 0; i < samples.length && at + i < length; i++) played[at + i]! += samples[i]!;
       game(0.4, 0.15, power(played), OVER_MUSIC);
     }
   } else if (sort < 0.92) {
@@ -260,7 +308,12 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
       const tone = c.yes(0.2) ? { samples: synthesised('note', c) } : c.pick(tones);
       for (let k = c.whole(1, 3); k > 0; k--) {
         const pitched = resample(tone.samples, 2 ** (c.whole(-14, 14) / 12));
-        put(pitched, at + c.between(0, 0.012), ['note'], (c.between(0.15, 0.5) / Math.sqrt(power(pitched, 0, RATE / 5))) / 6);
+        put(
+          pitched,
+          at + c.between(0, 0.012),
+          ['note'],
+          c.between(0.15, 0.5) / Math.sqrt(power(pitched, 0, RATE / 5)) / 6,
+        );
       }
     }
   } else {
@@ -287,12 +340,39 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
 
 /** Through a lossy codec and back, its delay taken off by the decoder. */
 function coded(samples: Float32Array, c: Chance): Float32Array {
-  const [codec, format] = c.pick([['aac', 'mp4'], ['libopus', 'ogg'], ['libvorbis', 'ogg']] as const);
+  const [codec, format] = c.pick([
+    ['aac', 'mp4'],
+    ['libopus', 'ogg'],
+    ['libvorbis', 'ogg'],
+  ] as const);
   const raw = ['-f', 'f32le', '-ac', '1', '-ar', String(RATE)];
   const input = Buffer.from(samples.buffer, samples.byteOffset, samples.byteLength);
-  const small = execFileSync('ffmpeg', ['-v', 'error', ...raw, '-i', '-', '-c:a', codec, '-b:a', `${c.whole(48, 128)}k`, '-f', format, ...(format === 'mp4' ? ['-movflags', 'frag_keyframe+empty_moov'] : []), '-'], { input, maxBuffer: 1 << 27 });
+  const small = execFileSync(
+    'ffmpeg',
+    [
+      '-v',
+      'error',
+      ...raw,
+      '-i',
+      '-',
+      '-c:a',
+      codec,
+      '-b:a',
+      `${c.whole(48, 128)}k`,
+      '-f',
+      format,
+      ...(format === 'mp4' ? ['-movflags', 'frag_keyframe+empty_moov'] : []),
+      '-',
+    ],
+    { input, maxBuffer: 1 << 27 },
+  );
   const back = execFileSync('ffmpeg', ['-v', 'error', '-i', '-', ...raw, '-'], { input: small, maxBuffer: 1 << 28 });
   const out = new Float32Array(samples.length);
-  out.set(new Float32Array(back.buffer.slice(back.byteOffset, back.byteOffset + back.length - (back.length % 4))).subarray(0, samples.length));
+  out.set(
+    new Float32Array(back.buffer.slice(back.byteOffset, back.byteOffset + back.length - (back.length % 4))).subarray(
+      0,
+      samples.length,
+    ),
+  );
   return out;
 }

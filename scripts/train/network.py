@@ -3,7 +3,7 @@ Trains the network of kinds with PyTorch:  python3 network.py FOLDER EPOCHS [WEI
 
 FOLDER holds layout.json and the examples that train.ts wrote: features as bytes, a bit for every class
 an example may be, and how much it counts, for "train", and the first two for "fit". Writes network.json there:
-the epoch that explains "fit" best at a temperature of its own, in the form that src/core/kinds/model.ts reads,
+the epoch that explains "fit" best at a temperature of its own, in the form that src/core/finding/kinds/model.ts reads,
 and what it says of a few examples, for a test to compare. With WEIGHTS.json it goes on from these.
 """
 import base64

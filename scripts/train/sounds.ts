@@ -3,7 +3,7 @@ import { execFile, execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import { promisify } from 'node:util';
-import { RATE } from '../../src/core/signals/spectrum.ts';
+import { RATE } from '../../src/core/finding/signals/spectrum.ts';
 import { useOf, type Recipe, type Use } from './packages.ts';
 
 const ROOT = 'build/training';
@@ -117,13 +117,31 @@ const run = promisify(execFile);
 
 /** Fetches, unpacks and decodes; what was done before is not done again. */
 export async function prepare(packs: Readonly<Record<string, Recipe>>): Promise<void> {
-  const waiting = Object.entries(packs).flatMap(([pack, recipe]) => [...usable(unpacked(pack), recipe)]).filter(({ path }) => !existsSync(path + DECODED));
+  const waiting = Object.entries(packs)
+    .flatMap(([pack, recipe]) => [...usable(unpacked(pack), recipe)])
+    .filter(({ path }) => !existsSync(path + DECODED));
   const decode = async (): Promise<void> => {
     for (let next = waiting.pop(); next; next = waiting.pop()) {
       const { path, seconds } = next;
       const part = `${path}.part`;
       // What cannot be read counts as empty.
-      await run('ffmpeg', ['-nostdin', '-v', 'error', '-y', '-i', path, '-t', String(seconds), '-ac', '1', '-ar', String(RATE), '-f', 'f32le', part]).catch(() => writeFileSync(part, ''));
+      await run('ffmpeg', [
+        '-nostdin',
+        '-v',
+        'error',
+        '-y',
+        '-i',
+        path,
+        '-t',
+        String(seconds),
+        '-ac',
+        '1',
+        '-ar',
+        String(RATE),
+        '-f',
+        'f32le',
+        part,
+      ]).catch(() => writeFileSync(part, ''));
       renameSync(part, path + DECODED);
     }
   };
@@ -154,7 +172,8 @@ export function load(packs: Readonly<Record<string, Recipe>>): Sound[] {
         const { samples, rate } = patch(readFileSync(path));
         add(basename(path), useOf(recipe, path.slice(folder.length)), () => shortened(resample(samples, rate / RATE)));
       } else if (/\.sf2$/.test(path)) {
-        for (const { name, samples, rate } of soundFont(readFileSync(path))) add(name, useOf(recipe, name), () => shortened(resample(samples, rate / RATE)));
+        for (const { name, samples, rate } of soundFont(readFileSync(path)))
+          add(name, useOf(recipe, name), () => shortened(resample(samples, rate / RATE)));
       }
     }
     for (const { path, use } of usable(folder, recipe)) add(basename(path), use, () => decoded(path));

@@ -1,6 +1,6 @@
 /** Synthesised sounds of each class, every number drawn anew: what no package has. */
-import { RATE } from '../../src/core/signals/spectrum.ts';
-import type { SoundClass } from '../../src/core/signals/types.ts';
+import { RATE } from '../../src/core/finding/signals/spectrum.ts';
+import type { SoundClass } from '../../src/core/finding/signals/types.ts';
 import type { Chance } from './chance.ts';
 
 export type Made = SoundClass | 'step';
@@ -8,7 +8,13 @@ export type Made = SoundClass | 'step';
 const seconds = (length: number): Float32Array => new Float32Array(Math.floor(length * RATE));
 
 /** Noise through a one-pole low-pass whose cutoff, 0 to 1 of the rate, may fall while it sounds. */
-function dullNoise(out: Float32Array, c: Chance, level: (t: number) => number, cut: (t: number) => number, from = 0): void {
+function dullNoise(
+  out: Float32Array,
+  c: Chance,
+  level: (t: number) => number,
+  cut: (t: number) => number,
+  from = 0,
+): void {
   let low = 0;
   for (let i = from; i < out.length; i++) {
     const t = (i - from) / RATE;
@@ -43,17 +49,36 @@ function gunshot(c: Chance): Float32Array {
   }
   const length = c.between(0.0005, 0.005) * RATE;
   const fall = c.between(0.8, 3);
-  for (let i = 0; i < length * 8 && blast + i < out.length; i++) out[blast + i]! += (1 - i / length) * Math.exp((-fall * i) / length);
-  const [body, bodyFall, bodyCut, closing] = [c.between(0.1, 1.2), c.between(12, 70), c.between(0.2, 1), c.between(3, 40)];
-  dullNoise(out, c, (t) => body * Math.exp(-bodyFall * t), (t) => bodyCut * (0.1 + 0.9 * Math.exp(-closing * t)), blast);
+  for (let i = 0; i < length * 8 && blast + i < out.length; i++)
+    out[blast + i]! += (1 - i / length) * Math.exp((-fall * i) / length);
+  const [body, bodyFall, bodyCut, closing] = [
+    c.between(0.1, 1.2),
+    c.between(12, 70),
+    c.between(0.2, 1),
+    c.between(3, 40),
+  ];
+  dullNoise(
+    out,
+    c,
+    (t) => body * Math.exp(-bodyFall * t),
+    (t) => bodyCut * (0.1 + 0.9 * Math.exp(-closing * t)),
+    blast,
+  );
   reflected(out, c, c.whole(0, 7), c.between(0.02, 0.15));
   const [tail, tailFall, tailCut] = [c.between(0, 0.25), c.between(3, 14), c.between(0.03, 0.4)];
-  dullNoise(out, c, (t) => tail * Math.min(1, t / 0.01) * Math.exp(-tailFall * t), () => tailCut, blast);
+  dullNoise(
+    out,
+    c,
+    (t) => tail * Math.min(1, t / 0.01) * Math.exp(-tailFall * t),
+    () => tailCut,
+    blast,
+  );
   if (c.yes(0.3)) {
     // The breech moves.
     const at = Math.floor(c.between(0.03, 0.12) * RATE);
     const [ring, level] = [c.between(1500, 6000), c.between(0.02, 0.15)];
-    for (let i = at; i < out.length; i++) out[i]! += level * Math.sin(((i - at) * 2 * Math.PI * ring) / RATE) * Math.exp(-((i - at) / RATE) * 80);
+    for (let i = at; i < out.length; i++)
+      out[i]! += level * Math.sin(((i - at) * 2 * Math.PI * ring) / RATE) * Math.exp(-((i - at) / RATE) * 80);
   }
   const drive = c.yes(0.6) ? c.between(1, 8) : 0.2;
   return out.map((v) => Math.tanh(v * drive));
@@ -67,7 +92,12 @@ function explosion(c: Chance): Float32Array {
   const cut = c.between(0.02, 0.35);
   const closing = c.between(0.5, 6);
   let sway = 0;
-  dullNoise(out, c, (t) => Math.min(1, t / rise) * Math.exp(-fall * t) * (1 + 3 * (sway += (c.signed() - sway) * 0.002)), (t) => cut * (0.12 + 0.88 * Math.exp(-closing * t)));
+  dullNoise(
+    out,
+    c,
+    (t) => Math.min(1, t / rise) * Math.exp(-fall * t) * (1 + 3 * (sway += (c.signed() - sway) * 0.002)),
+    (t) => cut * (0.12 + 0.88 * Math.exp(-closing * t)),
+  );
   const [deep, deepFall, deepSweep] = [c.between(25, 80), c.between(2, 10), c.between(0, 2)];
   const level = c.between(0, 0.6);
   let phase = 0;
@@ -93,10 +123,20 @@ function struck(c: Chance): Float32Array {
   for (let k = c.whole(2, 9); k > 0; k--) {
     const hz = base * (k === 1 ? 1 : c.between(1, 9));
     const [fall, gain, phase] = [c.between(8, 90) * (1 + hz / 3000), c.between(0.1, 1) / k, c.next() * 6.28];
-    for (let i = 0; i < out.length; i++) out[i]! += gain * Math.min(1, i / RATE / soft) * Math.sin((2 * Math.PI * hz * i) / RATE + phase) * Math.exp((-fall * i) / RATE);
+    for (let i = 0; i < out.length; i++)
+      out[i]! +=
+        gain *
+        Math.min(1, i / RATE / soft) *
+        Math.sin((2 * Math.PI * hz * i) / RATE + phase) *
+        Math.exp((-fall * i) / RATE);
   }
   const [touch, fall, cut] = [c.between(0.2, 2.5), c.between(40, 400), c.between(0.1, 0.9)];
-  dullNoise(out, c, (t) => touch * Math.min(1, t / soft) * Math.exp(-fall * t), () => cut);
+  dullNoise(
+    out,
+    c,
+    (t) => touch * Math.min(1, t / soft) * Math.exp(-fall * t),
+    () => cut,
+  );
   return out;
 }
 
@@ -111,8 +151,20 @@ function blow(c: Chance): Float32Array {
     out[i] = Math.sin(2 * Math.PI * phase) * Math.min(1, t / 0.002) * Math.exp(-fall * t);
   }
   const [slap, slapFall, cut] = [c.between(0.1, 2), c.between(25, 180), c.between(0.05, 0.6)];
-  dullNoise(out, c, (t) => slap * Math.min(1, t / 0.001) * Math.exp(-slapFall * t), () => cut);
-  if (c.yes(0.3)) dullNoise(out, c, (t) => 0.4 * Math.exp(-slapFall * t), () => cut, Math.floor(c.between(0.02, 0.08) * RATE));
+  dullNoise(
+    out,
+    c,
+    (t) => slap * Math.min(1, t / 0.001) * Math.exp(-slapFall * t),
+    () => cut,
+  );
+  if (c.yes(0.3))
+    dullNoise(
+      out,
+      c,
+      (t) => 0.4 * Math.exp(-slapFall * t),
+      () => cut,
+      Math.floor(c.between(0.02, 0.08) * RATE),
+    );
   return out;
 }
 
@@ -122,7 +174,12 @@ function hiss(c: Chance): Float32Array {
   const out = seconds(length);
   const [rise, hold, cut] = [c.between(0.002, 0.15), c.between(0, 0.8) * length, c.between(0.1, 1)];
   const fall = c.between(3, 30);
-  dullNoise(out, c, (t) => Math.min(1, t / rise) * (t < hold ? 1 : Math.exp(-fall * (t - hold))), () => cut);
+  dullNoise(
+    out,
+    c,
+    (t) => Math.min(1, t / rise) * (t < hold ? 1 : Math.exp(-fall * (t - hold))),
+    () => cut,
+  );
   if (c.yes(0.7)) {
     const thin = c.between(0.05, 0.6);
     let low = 0;
@@ -145,7 +202,8 @@ function chime(c: Chance): Float32Array {
       if (own > 16000) break;
       for (let i = at; i < out.length; i++) {
         const t = (i - at) / RATE;
-        out[i]! += (0.6 ** p) * Math.min(1, t / attack) * Math.sin(2 * Math.PI * own * t) * Math.exp(-fall * t * (1 + 0.3 * p));
+        out[i]! +=
+          0.6 ** p * Math.min(1, t / attack) * Math.sin(2 * Math.PI * own * t) * Math.exp(-fall * t * (1 + 0.3 * p));
       }
     }
   }
@@ -156,14 +214,26 @@ function chime(c: Chance): Float32Array {
 function step(c: Chance): Float32Array {
   const out = seconds(0.3);
   const [cut, fall] = [c.between(0.05, 0.6), c.between(25, 110)];
-  dullNoise(out, c, (t) => Math.min(1, t / 0.003) * Math.exp(-fall * t), () => cut);
+  dullNoise(
+    out,
+    c,
+    (t) => Math.min(1, t / 0.003) * Math.exp(-fall * t),
+    () => cut,
+  );
   if (c.yes(0.6)) {
     const later = c.between(0.2, 1.2);
-    dullNoise(out, c, (t) => later * Math.min(1, t / 0.005) * Math.exp(-fall * t), () => cut * 0.8, Math.floor(c.between(0.03, 0.12) * RATE));
+    dullNoise(
+      out,
+      c,
+      (t) => later * Math.min(1, t / 0.005) * Math.exp(-fall * t),
+      () => cut * 0.8,
+      Math.floor(c.between(0.03, 0.12) * RATE),
+    );
   }
   const thump = c.between(0, 0.6);
   const hz = c.between(60, 180);
-  for (let i = 0; i < out.length; i++) out[i]! += thump * Math.sin((2 * Math.PI * hz * i) / RATE) * Math.exp((-50 * i) / RATE);
+  for (let i = 0; i < out.length; i++)
+    out[i]! += thump * Math.sin((2 * Math.PI * hz * i) / RATE) * Math.exp((-50 * i) / RATE);
   return out;
 }
 
@@ -180,14 +250,56 @@ function swept(kind: SoundClass, c: Chance): Float32Array {
     return low - high;
   };
   let phase = c.next();
-  const base = { kick: c.between(38, 70), snare: c.between(150, 260), hat: 0, shot: c.between(60, 160), impact: c.between(45, 140), note: 55 * 2 ** c.between(0, 4.5), other: 200 * 2 ** c.between(0, 3.5) }[kind];
-  const decay = { kick: c.between(6, 22), snare: c.between(12, 35), hat: c.between(12, 90), shot: c.between(5, 30), impact: c.between(7, 30), note: c.between(2, 9), other: c.between(3, 20) }[kind];
-  const sweep = kind === 'kick' ? c.between(1.5, 7) : kind === 'impact' ? c.between(0, 2) : kind === 'shot' ? c.between(0, 3) : kind === 'other' ? c.between(-0.5, 1) : 0;
+  const base = {
+    kick: c.between(38, 70),
+    snare: c.between(150, 260),
+    hat: 0,
+    shot: c.between(60, 160),
+    impact: c.between(45, 140),
+    note: 55 * 2 ** c.between(0, 4.5),
+    other: 200 * 2 ** c.between(0, 3.5),
+  }[kind];
+  const decay = {
+    kick: c.between(6, 22),
+    snare: c.between(12, 35),
+    hat: c.between(12, 90),
+    shot: c.between(5, 30),
+    impact: c.between(7, 30),
+    note: c.between(2, 9),
+    other: c.between(3, 20),
+  }[kind];
+  const sweep =
+    kind === 'kick'
+      ? c.between(1.5, 7)
+      : kind === 'impact'
+        ? c.between(0, 2)
+        : kind === 'shot'
+          ? c.between(0, 3)
+          : kind === 'other'
+            ? c.between(-0.5, 1)
+            : 0;
   const sweepRate = c.between(20, 90);
-  const tone = { kick: 1, snare: c.between(0.2, 0.7), hat: 0, shot: c.between(0, 0.5), impact: c.between(0.3, 0.9), note: 1, other: c.yes(0.6) ? 1 : 0.1 }[kind];
-  const cut = { kick: 0.2, snare: c.between(0.4, 1), hat: 1, shot: c.between(0.3, 1), impact: c.between(0.05, 0.35), note: 0.5, other: c.between(0.1, 1) }[kind];
+  const tone = {
+    kick: 1,
+    snare: c.between(0.2, 0.7),
+    hat: 0,
+    shot: c.between(0, 0.5),
+    impact: c.between(0.3, 0.9),
+    note: 1,
+    other: c.yes(0.6) ? 1 : 0.1,
+  }[kind];
+  const cut = {
+    kick: 0.2,
+    snare: c.between(0.4, 1),
+    hat: 1,
+    shot: c.between(0.3, 1),
+    impact: c.between(0.05, 0.35),
+    note: 0.5,
+    other: c.between(0.1, 1),
+  }[kind];
   const top = kind === 'hat' ? c.between(0.5, 0.85) : kind === 'snare' ? c.between(0.02, 0.2) : 0.002;
-  const attack = kind === 'note' ? c.between(0.001, 0.015) : kind === 'other' ? c.between(0.002, 0.12) : c.between(0.0003, 0.002);
+  const attack =
+    kind === 'note' ? c.between(0.001, 0.015) : kind === 'other' ? c.between(0.002, 0.12) : c.between(0.0003, 0.002);
   const click = kind === 'kick' ? c.between(0, 0.5) : 0;
   const closing = c.between(2, 25);
   const partials = kind === 'note' || kind === 'other' ? c.whole(1, 8) : 1;
@@ -196,7 +308,8 @@ function swept(kind: SoundClass, c: Chance): Float32Array {
     const t = i / RATE;
     phase += (base * (1 + sweep * Math.exp(-t * sweepRate))) / RATE;
     let sine = 0;
-    for (let p = 1; p <= partials; p++) sine += Math.sin(2 * Math.PI * phase * p) * bright ** (p - 1) * Math.exp(-t * (p - 1) * 2);
+    for (let p = 1; p <= partials; p++)
+      sine += Math.sin(2 * Math.PI * phase * p) * bright ** (p - 1) * Math.exp(-t * (p - 1) * 2);
     // A shot and an impact grow dull as they fade.
     const n = noise(kind === 'shot' || kind === 'impact' ? cut * (0.15 + 0.85 * Math.exp(-t * closing)) : cut, top);
     const envelope = Math.min(1, t / attack) * Math.exp(-t * decay);

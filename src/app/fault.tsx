@@ -8,7 +8,9 @@ export function Fault() {
     <main className="mx-auto flex max-w-xl flex-col gap-4 p-10">
       <h1 className="text-lg font-semibold">This screen failed</h1>
       <p className="text-fog">Your montage is kept as it was before. The reason given: {sentence(error)}</p>
-      <a className="key self-start" href="/">Back to all montages</a>
+      <a className="key self-start" href="/">
+        Back to all montages
+      </a>
     </main>
   );
 }

@@ -5,12 +5,17 @@ import { Fault } from './fault.tsx';
 import { Home } from './home.tsx';
 import { DemoDoor, Workspace } from './workspace.tsx';
 
-const router = createBrowserRouter([{ errorElement: <Fault />, children: [
-  { path: '/', element: <Home /> },
-  { path: '/demo-montage', element: <DemoDoor /> },
-  { path: '/montage/:id', element: <Navigate to="bring-in" replace /> },
-  { path: '/montage/:id/:station', element: <Workspace /> },
-  { path: '*', element: <Navigate to="/" replace /> },
-] }]);
+const router = createBrowserRouter([
+  {
+    errorElement: <Fault />,
+    children: [
+      { path: '/', element: <Home /> },
+      { path: '/demo-montage', element: <DemoDoor /> },
+      { path: '/montage/:id', element: <Navigate to="bring-in" replace /> },
+      { path: '/montage/:id/:station', element: <Workspace /> },
+      { path: '*', element: <Navigate to="/" replace /> },
+    ],
+  },
+]);
 
 createRoot(document.getElementById('root')!).render(<RouterProvider router={router} />);

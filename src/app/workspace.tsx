@@ -3,7 +3,7 @@ import { useEffect, useState } from 'react';
 import { NavLink, useNavigate, useParams } from 'react-router';
 import { Command as CommandIcon, Redo2, Save, Undo2 } from 'lucide-react';
 import { sentence } from '../engine/index.ts';
-import { setName } from '../core/montage/edits.ts';
+import { setName } from '../core/document/edits.ts';
 import { BringIn } from './bring-in/bring-in.tsx';
 import { Check } from './check/check.tsx';
 import { FrameStrip } from './check/frame-strip.tsx';
@@ -32,10 +32,13 @@ const STATIONS = [
 export function DemoDoor() {
   const go = useNavigate();
   useEffect(() => {
-    openDemo().then((id) => go(`/montage/${id}/bring-in`, { replace: true }), (error: unknown) => {
-      notice(sentence(error), 'trouble');
-      void go('/');
-    });
+    openDemo().then(
+      (id) => go(`/montage/${id}/bring-in`, { replace: true }),
+      (error: unknown) => {
+        notice(sentence(error), 'trouble');
+        void go('/');
+      },
+    );
   }, [go]);
   return <p className="p-10 text-fog">Opening Harbour Nights…</p>;
 }
@@ -46,16 +49,25 @@ export function Workspace() {
   const [ready, setReady] = useState(false);
   useEffect(() => {
     setReady(false);
-    openStored(id!).then((there) => {
-      if (there) setReady(true);
-      else {
-        notice('This browser holds no such montage.', 'trouble');
-        void go('/');
-      }
-    }, (error: unknown) => notice(sentence(error), 'trouble'));
+    openStored(id!).then(
+      (there) => {
+        if (there) setReady(true);
+        else {
+          notice('This browser holds no such montage.', 'trouble');
+          void go('/');
+        }
+      },
+      (error: unknown) => notice(sentence(error), 'trouble'),
+    );
   }, [id, go]);
   const montage = useMontage((s) => s.montage);
-  if (!ready || !montage) return <><p className="p-10 text-fog">Opening…</p><Notices /></>;
+  if (!ready || !montage)
+    return (
+      <>
+        <p className="p-10 text-fog">Opening…</p>
+        <Notices />
+      </>
+    );
   return (
     <div className="flex h-full flex-col">
       <Header />
@@ -63,7 +75,10 @@ export function Workspace() {
       <main className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_348px] grid-rows-[minmax(0,1fr)_auto]">
         <Stage audition={station === 'shape'} />
         {/* Shaping needs a tall panel: the ladder lies under the picture alone. */}
-        <section aria-label={STATIONS.find((s) => s.id === station)?.name} className="row-span-2 flex min-h-0 flex-col gap-3 overflow-y-auto border-l border-rope bg-deck p-4">
+        <section
+          aria-label={STATIONS.find((s) => s.id === station)?.name}
+          className="row-span-2 flex min-h-0 flex-col gap-3 overflow-y-auto border-l border-rope bg-deck p-4"
+        >
           {station === 'bring-in' && <BringIn />}
           {station === 'check' && <Check />}
           {station === 'shape' && <Shape />}
@@ -71,7 +86,11 @@ export function Workspace() {
           {station === 'export' && <ExportPanel />}
           <Jobs />
         </section>
-        {station === 'shape' && <div className="col-start-1 min-w-0"><Ladder /></div>}
+        {station === 'shape' && (
+          <div className="col-start-1 min-w-0">
+            <Ladder />
+          </div>
+        )}
       </main>
       {station === 'spread' ? <Sheet /> : station !== 'shape' && <FrameStrip />}
       <Landscape />
@@ -88,24 +107,60 @@ function Header() {
   return (
     <header className="flex items-center gap-4 border-b border-rope bg-deck px-4 py-2">
       <a href="/" className="flex items-center gap-2 font-semibold tracking-tight" aria-label="Akmeon, all montages">
-        <img src={new URL('./icon.svg', import.meta.url).href} width={22} height={22} alt="" />Akmeon
+        <img src={new URL('./icon.svg', import.meta.url).href} width={22} height={22} alt="" />
+        Akmeon
       </a>
-      <input aria-label="Name of the montage" className="w-40 rounded bg-transparent px-1.5 py-0.5 text-fog hover:bg-plank focus:bg-plank focus:text-sail"
-        value={montage.name} maxLength={200} onChange={(event) => edit(setName(event.currentTarget.value), 'name')} />
+      <input
+        aria-label="Name of the montage"
+        className="w-40 rounded bg-transparent px-1.5 py-0.5 text-fog hover:bg-plank focus:bg-plank focus:text-sail"
+        value={montage.name}
+        maxLength={200}
+        onChange={(event) => edit(setName(event.currentTarget.value), 'name')}
+      />
       <nav aria-label="Stations" className="mx-auto flex items-center">
         {STATIONS.map((station, i) => (
           <span key={station.id} className="flex items-center">
             {i > 0 && <span aria-hidden className="h-px w-6 bg-rope" />}
-            <NavLink to={`/montage/${montage.id}/${station.id}`} className={({ isActive }) => `rounded-full px-3 py-1 font-medium ${isActive ? 'bg-sail text-night' : 'text-fog hover:text-sail'}`}>{station.name}</NavLink>
+            <NavLink
+              to={`/montage/${montage.id}/${station.id}`}
+              className={({ isActive }) =>
+                `rounded-full px-3 py-1 font-medium ${isActive ? 'bg-sail text-night' : 'text-fog hover:text-sail'}`
+              }
+            >
+              {station.name}
+            </NavLink>
           </span>
         ))}
       </nav>
-      <span data-saved={saved} className={`w-16 text-right text-[12px] ${saved === 'failed' ? 'text-ember' : 'text-fog'}`}>{state}</span>
+      <span
+        data-saved={saved}
+        className={`w-16 text-right text-[12px] ${saved === 'failed' ? 'text-ember' : 'text-fog'}`}
+      >
+        {state}
+      </span>
       <div className="flex items-center gap-1">
-        <button className="key-quiet" aria-label="Undo" title="Undo" disabled={!past.length} onClick={undo}><Undo2 size={16} /></button>
-        <button className="key-quiet" aria-label="Redo" title="Redo" disabled={!future.length} onClick={redo}><Redo2 size={16} /></button>
-        <button className="key-quiet" aria-label="Save to a project file" title="Save to a project file" onClick={() => saveProject(montage)}><Save size={16} /></button>
-        <button className="key-quiet" aria-label="Find a command" title="Find a command (Ctrl J)" onClick={() => useSession.setState({ commandsOpen: true })}><CommandIcon size={16} /></button>
+        <button className="key-quiet" aria-label="Undo" title="Undo" disabled={!past.length} onClick={undo}>
+          <Undo2 size={16} />
+        </button>
+        <button className="key-quiet" aria-label="Redo" title="Redo" disabled={!future.length} onClick={redo}>
+          <Redo2 size={16} />
+        </button>
+        <button
+          className="key-quiet"
+          aria-label="Save to a project file"
+          title="Save to a project file"
+          onClick={() => saveProject(montage)}
+        >
+          <Save size={16} />
+        </button>
+        <button
+          className="key-quiet"
+          aria-label="Find a command"
+          title="Find a command (Ctrl J)"
+          onClick={() => useSession.setState({ commandsOpen: true })}
+        >
+          <CommandIcon size={16} />
+        </button>
       </div>
       <Shortcuts />
     </header>
@@ -116,15 +171,41 @@ function Header() {
 function Warnings() {
   const { readOnly, problem, montage } = useMontage();
   const states = useMedia((s) => s.states);
-  const named = (state: string): string => (montage?.sources ?? []).filter((s) => states[s.id] === state).map((s) => s.name).join(', ');
+  const named = (state: string): string =>
+    (montage?.sources ?? [])
+      .filter((s) => states[s.id] === state)
+      .map((s) => s.name)
+      .join(', ');
   const locked = named('locked');
   const missing = named('missing');
   return (
     <div className="text-[13px]">
-      {readOnly && <p className="bg-lamp-deep px-4 py-1.5 text-night font-medium">This montage is open in another tab, which goes on saving it. Here it can be looked at, not changed.</p>}
-      {problem && <p className="flex items-center gap-3 bg-ember px-4 py-1.5 font-medium text-night">{problem}<button className="key" onClick={() => montage && saveProject(montage)}>Save to a file</button></p>}
-      {locked && <p className="flex items-center gap-3 bg-plank px-4 py-1.5">The browser wants your leave to open {locked} again.<button className="key" onClick={() => void unlockMedia()}>Allow</button></p>}
-      {missing && <p className="bg-plank px-4 py-1.5">Not at hand: {missing}. Bring the file in again (its content is checked); hits and accents are kept.</p>}
+      {readOnly && (
+        <p className="bg-lamp-deep px-4 py-1.5 text-night font-medium">
+          This montage is open in another tab, which goes on saving it. Here it can be looked at, not changed.
+        </p>
+      )}
+      {problem && (
+        <p className="flex items-center gap-3 bg-ember px-4 py-1.5 font-medium text-night">
+          {problem}
+          <button className="key" onClick={() => montage && saveProject(montage)}>
+            Save to a file
+          </button>
+        </p>
+      )}
+      {locked && (
+        <p className="flex items-center gap-3 bg-plank px-4 py-1.5">
+          The browser wants your leave to open {locked} again.
+          <button className="key" onClick={() => void unlockMedia()}>
+            Allow
+          </button>
+        </p>
+      )}
+      {missing && (
+        <p className="bg-plank px-4 py-1.5">
+          Not at hand: {missing}. Bring the file in again (its content is checked); hits and accents are kept.
+        </p>
+      )}
     </div>
   );
 }

@@ -7,14 +7,23 @@ import { chromium, type Page } from 'playwright-core';
 import { createApp, type Job } from '../server/app.ts';
 
 export const CHROMIUM_FLAGS = [
-  '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking',
-  '--disable-component-update', '--disable-sync', '--enable-unsafe-swiftshader', '--autoplay-policy=no-user-gesture-required',
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--enable-unsafe-swiftshader',
+  '--autoplay-policy=no-user-gesture-required',
 ];
 
 /** CHROMIUM_PATH, or where Debian and others put it; null when there is none. */
 export function findChromium(): string | null {
   const set = process.env['CHROMIUM_PATH'];
-  const places = set ? [set] : ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome', '/usr/local/bin/chromium'];
+  const places = set
+    ? [set]
+    : ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome', '/usr/local/bin/chromium'];
   return places.find((path) => existsSync(path)) ?? null;
 }
 
@@ -26,11 +35,15 @@ export interface JobFiles {
 /** Runs `work` on the engine's page; `base` is the job's address on the server. */
 export async function withEngine<T>(files: JobFiles, work: (page: Page, base: string) => Promise<T>): Promise<T> {
   const executablePath = findChromium();
-  if (!executablePath) throw new Error('no Chromium found: install it with "apt-get install chromium" or set CHROMIUM_PATH');
+  if (!executablePath)
+    throw new Error('no Chromium found: install it with "apt-get install chromium" or set CHROMIUM_PATH');
   const root = new URL('..', import.meta.url);
   const token = randomBytes(24).toString('hex');
   const job: Job = { token, ...files };
-  const app = createApp({ dist: fileURLToPath(new URL('dist', root)), demo: fileURLToPath(new URL('demo', root)) }, new Map([[token, job]]));
+  const app = createApp(
+    { dist: fileURLToPath(new URL('dist', root)), demo: fileURLToPath(new URL('demo', root)) },
+    new Map([[token, job]]),
+  );
   const server = app.listen(0, '127.0.0.1');
   await new Promise((resolve, reject) => server.once('listening', resolve).once('error', reject));
   const origin = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;

@@ -2,15 +2,19 @@
 import { existsSync, readFileSync, statSync, accessSync, constants } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
-import { HIT_KINDS, type HitKind } from '../core/montage/types.ts';
+import { HIT_KINDS, type HitKind } from '../core/document/types.ts';
 import type { AnalyseOrder, HeadlessReply, HeadlessAnalysis, HeadlessRender } from '../engine/headless.ts';
 import { withEngine } from './browser.ts';
 
-const USAGE = 'use: akmeon analyse FILE [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1] [--like START,END] [--region X,Y,W,H --reference FRAME] --json | akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--width W --height H] [--sound aac|opus|none]';
+const USAGE =
+  'use: akmeon analyse FILE [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1] [--like START,END] [--region X,Y,W,H --reference FRAME] --json | akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--width W --height H] [--sound aac|opus|none]';
 
 /** 2 wrong use, 3 unreadable or unsupported input, 4 failed. */
 class Exit extends Error {
-  constructor(readonly code: 2 | 3 | 4, message: string) {
+  constructor(
+    readonly code: 2 | 3 | 4,
+    message: string,
+  ) {
     super(message);
   }
 }
@@ -18,11 +22,22 @@ class Exit extends Error {
 function options() {
   try {
     return parseArgs({
-      allowPositionals: true, strict: true,
+      allowPositionals: true,
+      strict: true,
       options: {
-        json: { type: 'boolean' }, 'audio-track': { type: 'string' }, sensitivity: { type: 'string' }, kinds: { type: 'string' }, 'min-confidence': { type: 'string' },
-        like: { type: 'string' }, region: { type: 'string' }, reference: { type: 'string' },
-        media: { type: 'string' }, out: { type: 'string' }, width: { type: 'string' }, height: { type: 'string' }, sound: { type: 'string' },
+        json: { type: 'boolean' },
+        'audio-track': { type: 'string' },
+        sensitivity: { type: 'string' },
+        kinds: { type: 'string' },
+        'min-confidence': { type: 'string' },
+        like: { type: 'string' },
+        region: { type: 'string' },
+        reference: { type: 'string' },
+        media: { type: 'string' },
+        out: { type: 'string' },
+        width: { type: 'string' },
+        height: { type: 'string' },
+        sound: { type: 'string' },
       },
     });
   } catch (error) {
@@ -43,7 +58,8 @@ function number(name: string, text: string | undefined, min: number, max: number
 function numbers(name: string, text: string | undefined, count: number): number[] | null {
   if (text === undefined) return null;
   const values = text.split(',').map((part) => (part.trim() === '' ? NaN : Number(part)));
-  if (values.length !== count || values.some((value) => !Number.isFinite(value))) throw new Exit(2, `--${name} takes ${count} numbers with commas between, not "${text}"`);
+  if (values.length !== count || values.some((value) => !Number.isFinite(value)))
+    throw new Exit(2, `--${name} takes ${count} numbers with commas between, not "${text}"`);
   return values;
 }
 
@@ -70,21 +86,27 @@ async function run(): Promise<void> {
     if (like && !(like[1]! > like[0]!)) throw new Exit(2, '--like takes START,END in seconds, the end after the start');
     const corners = numbers('region', values.region, 4);
     const reference = number('reference', values.reference, 0, 1e9, true);
-    if ((corners === null) !== (reference === null)) throw new Exit(2, `--region and --reference go together; ${USAGE}`);
+    if ((corners === null) !== (reference === null))
+      throw new Exit(2, `--region and --reference go together; ${USAGE}`);
     const [x, y, w, h] = corners ?? [0, 0, 1, 1];
-    if (!(x! >= 0 && y! >= 0 && w! > 0 && h! > 0 && x! + w! <= 1.000001 && y! + h! <= 1.000001)) throw new Exit(2, '--region takes X,Y,W,H in shares of the picture, from 0 to 1');
+    if (!(x! >= 0 && y! >= 0 && w! > 0 && h! > 0 && x! + w! <= 1.000001 && y! + h! <= 1.000001))
+      throw new Exit(2, '--region takes X,Y,W,H in shares of the picture, from 0 to 1');
     const kinds = values.kinds === undefined ? null : values.kinds.split(',').map((kind) => kind.trim());
     const unknown = kinds?.find((kind) => !(HIT_KINDS as readonly string[]).includes(kind));
     if (unknown !== undefined) throw new Exit(2, `--kinds takes some of ${HIT_KINDS.join(', ')}, not "${unknown}"`);
     const path = readable(file);
     const order: Omit<AnalyseOrder, 'url'> = {
-      name: basename(path), track, sensitivity, kinds: kinds as HitKind[] | null,
+      name: basename(path),
+      track,
+      sensitivity,
+      kinds: kinds as HitKind[] | null,
       minConfidence: number('min-confidence', values['min-confidence'], 0, 1) ?? 0,
       like: like ? [like[0]!, like[1]!] : null,
       region: reference === null ? null : { x: x!, y: y!, w: w!, h: h!, reference },
     };
     const reply = await withEngine({ media: new Map([['input', path]]) }, (page, base) =>
-      page.evaluate((order) => window.akmeon.analyse(order), { ...order, url: `${base}/media/input` }));
+      page.evaluate((order) => window.akmeon.analyse(order), { ...order, url: `${base}/media/input` }),
+    );
     const result: HeadlessAnalysis = unwrap(reply);
     process.stdout.write(`${JSON.stringify({ file: basename(path), ...result })}\n`);
     return;
@@ -94,7 +116,8 @@ async function run(): Promise<void> {
     const width = number('width', values.width, 2, 8192, true);
     const height = number('height', values.height, 2, 8192, true);
     const sound = values.sound ?? 'aac';
-    if (sound !== 'aac' && sound !== 'opus' && sound !== 'none') throw new Exit(2, `--sound takes aac, opus or none, not "${sound}"`);
+    if (sound !== 'aac' && sound !== 'opus' && sound !== 'none')
+      throw new Exit(2, `--sound takes aac, opus or none, not "${sound}"`);
     const text = readFileSync(readable(file), 'utf8');
     const out = resolve(values.out);
     try {
@@ -103,12 +126,22 @@ async function run(): Promise<void> {
       throw new Exit(4, `${dirname(values.out)} cannot be written to`);
     }
     const names = sourceNames(text);
-    const media = new Map(names.flatMap((name) => {
-      const path = join(resolve(values.media!), basename(name));
-      return existsSync(path) ? [[name, path] as const] : [];
-    }));
+    const media = new Map(
+      names.flatMap((name) => {
+        const path = join(resolve(values.media!), basename(name));
+        return existsSync(path) ? [[name, path] as const] : [];
+      }),
+    );
     const reply = await withEngine({ media, out }, (page, base) =>
-      page.evaluate((order) => window.akmeon.render(order), { text, base, names: [...media.keys()], width, height, sound } as const));
+      page.evaluate((order) => window.akmeon.render(order), {
+        text,
+        base,
+        names: [...media.keys()],
+        width,
+        height,
+        sound,
+      } as const),
+    );
     const result: HeadlessRender = unwrap(reply);
     process.stdout.write(`${JSON.stringify({ file: values.out, ...result })}\n`);
     return;

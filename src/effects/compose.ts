@@ -6,8 +6,8 @@
  */
 import type { EffectSpec, Image, Kernel, Layer, Step, Uniforms, View } from '../core/accents/effect-spec.ts';
 import type { OpenShutter, Pass } from '../core/accents/passes.ts';
-import { lookUp } from '../core/media/colour-table.ts';
-import { MASK_GLSL, maskValue, MOST_SEGMENTS, type Mask } from '../core/regions/region.ts';
+import { lookUp } from '../core/document/colour-table.ts';
+import { MASK_GLSL, maskValue, MOST_SEGMENTS, type Mask } from '../core/accents/region.ts';
 import { EFFECTS, KERNELS } from './index.ts';
 import { scaledSize } from './shrink.ts';
 
@@ -22,7 +22,10 @@ const DRAFT_MOMENTS = 8;
 
 /** The masked result of steps that cannot be masked by themselves: a layer shown in place of the picture. */
 const through: Kernel = {
-  id: 'through', stage: 'sample', taps: 1, uniforms: {},
+  id: 'through',
+  stage: 'sample',
+  taps: 1,
+  uniforms: {},
   glsl: 'vec4 EFFECT(Through u, vec2 p) { return LAYER0(p); }',
   reference: (_, __, { layers }) => layers[0]!,
 };
@@ -45,11 +48,16 @@ export function lower(passes: readonly Pass[], view: View, draft = false): Step[
     const { mask, edge, table } = pass;
     if (pass.shutter) return shutterSteps(pass.shutter, view, draft ? DRAFT_MOMENTS : MOST_MOMENTS);
     const spec = specOf(pass.effect);
-    const layers: Layer[] | undefined = pass.copies?.map((copy): Layer => ({ picture: copy.picture < 0 ? 'below' : copy.picture, steps: lower(copy.passes, view, draft) }));
+    const layers: Layer[] | undefined = pass.copies?.map((copy): Layer => ({
+      picture: copy.picture < 0 ? 'below' : copy.picture,
+      steps: lower(copy.passes, view, draft),
+    }));
     const self: Step = { kernel: spec.id, uniforms: pass.uniforms, ...(table && { table }), ...(layers && { layers }) };
     const steps = (spec.expand?.(pass.uniforms, view, self) ?? [self]).map((step) => (edge ? { ...step, edge } : step));
     if (!mask) return steps;
-    return steps.length === 1 && !steps[0]!.scale ? [{ ...steps[0]!, mask }] : [{ kernel: through.id, uniforms: {}, mask, layers: [{ picture: 'below' as const, steps }] }];
+    return steps.length === 1 && !steps[0]!.scale
+      ? [{ ...steps[0]!, mask }]
+      : [{ kernel: through.id, uniforms: {}, mask, layers: [{ picture: 'below' as const, steps }] }];
   });
 }
 
@@ -57,7 +65,13 @@ export function lower(passes: readonly Pass[], view: View, draft = false): Step[
 const PROBES = [-0.5, 0, 0.5].flatMap((x) => [-0.5, 0, 0.5].map((y) => [x, y] as const));
 
 /** Where the lowest picture is read for a point, after the moves of one moment. */
-function readAt(effects: readonly string[], uniforms: readonly (Uniforms | null)[], view: View, x: number, y: number): [number, number] {
+function readAt(
+  effects: readonly string[],
+  uniforms: readonly (Uniforms | null)[],
+  view: View,
+  x: number,
+  y: number,
+): [number, number] {
   let found: [number, number] = [x, y];
   const catcher: Image = (px, py, out) => {
     found = [px, py];
@@ -65,7 +79,9 @@ function readAt(effects: readonly string[], uniforms: readonly (Uniforms | null)
   };
   const image = effects.reduce<Image>((below, id, i) => {
     const u = uniforms[i];
-    return u && kernelOf(id).stage === 'move' ? kernelOf(id).reference(u, below, { layers: [], view, table: null }) : below;
+    return u && kernelOf(id).stage === 'move'
+      ? kernelOf(id).reference(u, below, { layers: [], view, table: null })
+      : below;
   }, catcher);
   image(x, y, new Float64Array(4));
   return found;
@@ -75,20 +91,33 @@ function readAt(effects: readonly string[], uniforms: readonly (Uniforms | null)
 function distance(shutter: OpenShutter, view: View): number {
   const aspect = view.width / view.height;
   const times = [-0.5, -0.25, 0, 0.25, 0.5].map((share) => shutter.at(share * shutter.open));
-  return Math.max(...PROBES.map(([px, py]) => {
-    const path = times.map((uniforms) => readAt(shutter.effects, uniforms, view, px * aspect, py));
-    return path.slice(1).reduce((sum, p, i) => sum + Math.hypot(p[0] - path[i]![0], p[1] - path[i]![1]), 0);
-  })) * view.height;
+  return (
+    Math.max(
+      ...PROBES.map(([px, py]) => {
+        const path = times.map((uniforms) => readAt(shutter.effects, uniforms, view, px * aspect, py));
+        return path.slice(1).reduce((sum, p, i) => sum + Math.hypot(p[0] - path[i]![0], p[1] - path[i]![1]), 0);
+      }),
+    ) * view.height
+  );
 }
 
 /** How far, in frame heights, the moves of a frame's passes throw the fastest of a few points. */
 export function displacement(passes: readonly Pass[], view: View): number {
   const aspect = view.width / view.height;
   const moves = passes.filter((pass) => !pass.shutter && KERNELS.get(pass.effect)?.stage === 'move');
-  return Math.max(0, ...PROBES.map(([px, py]) => {
-    const [x, y] = readAt(moves.map((m) => m.effect), moves.map((m) => m.uniforms), view, px * aspect, py);
-    return Math.hypot(x - px * aspect, y - py);
-  }));
+  return Math.max(
+    0,
+    ...PROBES.map(([px, py]) => {
+      const [x, y] = readAt(
+        moves.map((m) => m.effect),
+        moves.map((m) => m.uniforms),
+        view,
+        px * aspect,
+        py,
+      );
+      return Math.hypot(x - px * aspect, y - py);
+    }),
+  );
 }
 
 /** Moments at most a pixel apart, in as many draws as their numbers need; each adds to what the draws before it made. */
@@ -98,9 +127,13 @@ function shutterSteps(shutter: OpenShutter, view: View, most: number): Step[] {
   const chunk = Math.max(1, Math.min(16, Math.floor(MOMENT_VECTORS / vectors)));
   let below: Step | undefined;
   for (let first = 0; first < count; first += chunk) {
-    const moments = Array.from({ length: Math.min(chunk, count - first) }, (_, i) => shutter.at(((first + i + 0.5) / count - 0.5) * shutter.open));
+    const moments = Array.from({ length: Math.min(chunk, count - first) }, (_, i) =>
+      shutter.at(((first + i + 0.5) / count - 0.5) * shutter.open),
+    );
     below = {
-      kernel: 'shutter', uniforms: { weight: 1 / count }, moments: { effects: shutter.effects, uniforms: moments },
+      kernel: 'shutter',
+      uniforms: { weight: 1 / count },
+      moments: { effects: shutter.effects, uniforms: moments },
       ...(below ? { layers: [{ picture: 'below' as const, steps: [below] }] } : {}),
     };
   }
@@ -114,9 +147,10 @@ export interface Group {
   readonly edge: Step['edge'];
 }
 
-const tapsOf = (step: Step): number => (step.moments
-  ? step.moments.uniforms.length * step.moments.effects.reduce((n, id) => n * kernelOf(id).taps, 1)
-  : kernelOf(step.kernel).taps + (step.mask && kernelOf(step.kernel).stage === 'move' ? 1 : 0));
+const tapsOf = (step: Step): number =>
+  step.moments
+    ? step.moments.uniforms.length * step.moments.effects.reduce((n, id) => n * kernelOf(id).taps, 1)
+    : kernelOf(step.kernel).taps + (step.mask && kernelOf(step.kernel).stage === 'move' ? 1 : 0);
 
 /** Splits steps into groups that are each drawn at once; the last is always full size. */
 export function drawGroups(steps: readonly Step[]): Group[] {
@@ -127,9 +161,13 @@ export function drawGroups(steps: readonly Step[]): Group[] {
     const open = groups.at(-1);
     const own = tapsOf(step);
     const more = (step.layers?.length ?? 0) + (step.table ? 1 : 0);
-    const cut = !open || (own > 1 && taps * own > MOST_TAPS) || samplers + more > MOST_SAMPLERS || step.edge !== open.edge
-      || String(step.scale) !== String(open.scale)
-      || (open.steps.length > 0 && (step.layers ?? []).some((layer) => layer.picture === 'below'));
+    const cut =
+      !open ||
+      (own > 1 && taps * own > MOST_TAPS) ||
+      samplers + more > MOST_SAMPLERS ||
+      step.edge !== open.edge ||
+      String(step.scale) !== String(open.scale) ||
+      (open.steps.length > 0 && (step.layers ?? []).some((layer) => layer.picture === 'below'));
     if (cut) {
       groups.push({ steps: [step], scale: step.scale, edge: step.edge });
       [taps, samplers] = [own, more];
@@ -197,20 +235,28 @@ vec2 gradientNoise(vec3 q, uint seed) {
 `;
 
 /** What tells one group's shader from another's. */
-export const groupKey = (group: Group): string => JSON.stringify([group.edge ?? 0, group.steps.map((step) => [
-  step.kernel, step.layers?.length ?? 0, step.table?.size ?? 0, (step.mask ?? []).map((shape) => (shape.form[0] === 3 ? 1 : 0)),
-  step.moments ? [step.moments.effects, momentRoom(step)] : 0,
-])]);
+export const groupKey = (group: Group): string =>
+  JSON.stringify([
+    group.edge ?? 0,
+    group.steps.map((step) => [
+      step.kernel,
+      step.layers?.length ?? 0,
+      step.table?.size ?? 0,
+      (step.mask ?? []).map((shape) => (shape.form[0] === 3 ? 1 : 0)),
+      step.moments ? [step.moments.effects, momentRoom(step)] : 0,
+    ]),
+  ]);
 
 /** Array length for the moments of a step: a few sizes, so that few shaders are made. */
 const momentRoom = (step: Step): number => 2 ** Math.ceil(Math.log2(step.moments!.uniforms.length));
 
 /** `vec4 call(p)` of one kernel over `below`, as the function body. */
-const bodyOf = (kernel: Kernel, call: string, below: string): string => ({
-  move: `${below}(${call}, p))`,
-  colour: `${call}, ${below}(p), p)`,
-  sample: `${call}, p)`,
-})[kernel.stage];
+const bodyOf = (kernel: Kernel, call: string, below: string): string =>
+  ({
+    move: `${below}(${call}, p))`,
+    colour: `${call}, ${below}(p), p)`,
+    sample: `${call}, p)`,
+  })[kernel.stage];
 
 /**
  * GLSL that defines `vec4 picture(vec2 p)` for a group, reading through a `vec4 source(vec2 p)` and a
@@ -228,10 +274,12 @@ export function composeGlsl(group: Group): string {
   let below = 'source';
   group.steps.forEach((step, i) => {
     const layers = step.layers ?? [];
-    layers.forEach((_, k) => lines.push(
-      `uniform sampler2D layer${i}_${k};`,
-      `vec4 layerAt${i}_${k}(vec2 p) { return texture(layer${i}_${k}, vec2(p.x / aspect, p.y) + 0.5); }`,
-    ));
+    layers.forEach((_, k) =>
+      lines.push(
+        `uniform sampler2D layer${i}_${k};`,
+        `vec4 layerAt${i}_${k}(vec2 p) { return texture(layer${i}_${k}, vec2(p.x / aspect, p.y) + 0.5); }`,
+      ),
+    );
     if (step.moments) {
       lines.push(momentsGlsl(step, i, below, layers.length > 0));
       below = `image${i}`;
@@ -240,20 +288,34 @@ export function composeGlsl(group: Group): string {
     const kernel = kernelOf(step.kernel);
     if (kernel.table) {
       const n = step.table?.size ?? 2;
-      lines.push(`uniform mediump sampler3D table${i};`, `vec3 tableAt${i}(vec3 c) { return texture(table${i}, c * ${((n - 1) / n).toFixed(8)} + ${(0.5 / n).toFixed(8)}).rgb; }`, `#define TABLE tableAt${i}`);
+      lines.push(
+        `uniform mediump sampler3D table${i};`,
+        `vec3 tableAt${i}(vec3 c) { return texture(table${i}, c * ${((n - 1) / n).toFixed(8)} + ${(0.5 / n).toFixed(8)}).rgb; }`,
+        `#define TABLE tableAt${i}`,
+      );
     }
     layers.forEach((_, k) => lines.push(`#define LAYER${k} layerAt${i}_${k}`));
-    lines.push(`uniform ${structName(step.kernel)} u${i};`, `#define EFFECT effect${i}`, `#define SRC ${below}`, kernel.glsl.trim(), '#undef EFFECT', '#undef SRC');
+    lines.push(
+      `uniform ${structName(step.kernel)} u${i};`,
+      `#define EFFECT effect${i}`,
+      `#define SRC ${below}`,
+      kernel.glsl.trim(),
+      '#undef EFFECT',
+      '#undef SRC',
+    );
     layers.forEach((_, k) => lines.push(`#undef LAYER${k}`));
     if (kernel.table) lines.push('#undef TABLE');
     const body = bodyOf(kernel, `effect${i}(u${i}`, below);
     if (step.mask) {
-      lines.push(maskGlsl(step.mask, i), `vec4 image${i}(vec2 p) {
+      lines.push(
+        maskGlsl(step.mask, i),
+        `vec4 image${i}(vec2 p) {
   float m = mask${i}(p);
   if (m <= 0.0) return ${below}(p);
   vec4 e = ${body};
   return m >= 1.0 ? e : mix(${below}(p), e, m);
-}`);
+}`,
+      );
     } else lines.push(`vec4 image${i}(vec2 p) { return ${body}; }`);
     below = `image${i}`;
   });
@@ -285,8 +347,13 @@ function momentsGlsl(step: Step, i: number, below: string, adds: boolean): strin
     const kernel = kernelOf(id);
     const name = `s${i}_${k}`;
     lines.push(
-      `uniform ${structName(id)} ${name}[${room}];`, `uniform float ${name}_on[${room}];`,
-      `#define EFFECT ${name}_effect`, `#define SRC ${under}`, kernel.glsl.trim(), '#undef EFFECT', '#undef SRC',
+      `uniform ${structName(id)} ${name}[${room}];`,
+      `uniform float ${name}_on[${room}];`,
+      `#define EFFECT ${name}_effect`,
+      `#define SRC ${under}`,
+      kernel.glsl.trim(),
+      '#undef EFFECT',
+      '#undef SRC',
       `vec4 ${name}_image(vec2 p) { return ${name}_on[moment${i}] < 0.5 ? ${under}(p) : ${bodyOf(kernel, `${name}_effect(${name}[moment${i}]`, under)}; }`,
     );
     under = `${name}_image`;
@@ -313,7 +380,8 @@ export function* groupUniforms(group: Group): Generator<readonly [string, number
         for (const [k, id] of step.moments.effects.entries()) {
           const u = uniforms[k];
           yield [`s${i}_${k}_on[${m}]`, u ? 1 : 0];
-          if (u) for (const name of Object.keys(kernelOf(id).uniforms)) yield [`s${i}_${k}[${m}].${name}`, u[name] ?? 0];
+          if (u)
+            for (const name of Object.keys(kernelOf(id).uniforms)) yield [`s${i}_${k}[${m}].${name}`, u[name] ?? 0];
         }
       }
       continue;
@@ -341,17 +409,24 @@ export interface Pixels extends View {
  * mirror or its edge pixels, so that a moving picture never shows a border. Matches the renderer.
  */
 function pictureImage({ data, width, height }: Pixels, aspect = width / height, edge?: 'clamp'): Image {
-  const outside = edge === 'clamp' ? (i: number, n: number): number => Math.min(n - 1, Math.max(0, i)) : (i: number, n: number): number => {
-    const m = ((i % (2 * n)) + 2 * n) % (2 * n);
-    return m < n ? m : 2 * n - 1 - m;
-  };
+  const outside =
+    edge === 'clamp'
+      ? (i: number, n: number): number => Math.min(n - 1, Math.max(0, i))
+      : (i: number, n: number): number => {
+          const m = ((i % (2 * n)) + 2 * n) % (2 * n);
+          return m < n ? m : 2 * n - 1 - m;
+        };
   return (x, y, out) => {
     const sx = (x / aspect + 0.5) * width - 0.5;
     const sy = (y + 0.5) * height - 0.5;
-    const x0 = Math.floor(sx), y0 = Math.floor(sy);
-    const fx = sx - x0, fy = sy - y0;
-    const xa = outside(x0, width), xb = outside(x0 + 1, width);
-    const ya = outside(y0, height) * width, yb = outside(y0 + 1, height) * width;
+    const x0 = Math.floor(sx),
+      y0 = Math.floor(sy);
+    const fx = sx - x0,
+      fy = sy - y0;
+    const xa = outside(x0, width),
+      xb = outside(x0 + 1, width);
+    const ya = outside(y0, height) * width,
+      yb = outside(y0 + 1, height) * width;
     for (let c = 0; c < 4; c++) {
       const top = data[(ya + xa) * 4 + c]! * (1 - fx) + data[(ya + xb) * 4 + c]! * fx;
       const low = data[(yb + xa) * 4 + c]! * (1 - fx) + data[(yb + xb) * 4 + c]! * fx;
@@ -364,7 +439,12 @@ function pictureImage({ data, width, height }: Pixels, aspect = width / height, 
 function stepImage(step: Step, below: Image, layers: readonly Image[], view: View): Image {
   if (step.moments) {
     const { effects, uniforms } = step.moments;
-    const images = uniforms.map((set) => effects.reduce<Image>((under, id, k) => (set[k] ? kernelOf(id).reference(set[k], under, { layers: [], view, table: null }) : under), below));
+    const images = uniforms.map((set) =>
+      effects.reduce<Image>(
+        (under, id, k) => (set[k] ? kernelOf(id).reference(set[k], under, { layers: [], view, table: null }) : under),
+        below,
+      ),
+    );
     const weight = step.uniforms['weight'] as number;
     const one = new Float64Array(4);
     return (x, y, out) => {
@@ -377,7 +457,11 @@ function stepImage(step: Step, below: Image, layers: readonly Image[], view: Vie
       out.set(sum);
     };
   }
-  const image = kernelOf(step.kernel).reference(step.uniforms, below, { layers, view, table: step.table ? lookUp(step.table) : null });
+  const image = kernelOf(step.kernel).reference(step.uniforms, below, {
+    layers,
+    view,
+    table: step.table ? lookUp(step.table) : null,
+  });
   const { mask } = step;
   if (!mask) return image;
   const plain = new Float64Array(4);
@@ -392,20 +476,35 @@ function stepImage(step: Step, below: Image, layers: readonly Image[], view: Vie
 }
 
 /** The same draws on the CPU, in double precision: what the renderer is held against. */
-export function drawReference(steps: readonly Step[], below: Pixels, others: readonly Pixels[] = [], view: View = below): Pixels {
+export function drawReference(
+  steps: readonly Step[],
+  below: Pixels,
+  others: readonly Pixels[] = [],
+  view: View = below,
+): Pixels {
   const aspect = view.width / view.height;
   return drawGroups(steps).reduce<Pixels>((under, group) => {
     const size = scaledSize(view, group.scale);
-    const image = group.steps.reduce<Image>((source, step) => stepImage(step, source, (step.layers ?? []).map((layer) => {
-      const base = layer.picture === 'below' ? under : (others[layer.picture] ?? under);
-      return pictureImage(layer.steps.length ? drawReference(layer.steps, base, others, view) : base, aspect);
-    }), view), pictureImage(under, aspect, group.edge));
+    const image = group.steps.reduce<Image>(
+      (source, step) =>
+        stepImage(
+          step,
+          source,
+          (step.layers ?? []).map((layer) => {
+            const base = layer.picture === 'below' ? under : (others[layer.picture] ?? under);
+            return pictureImage(layer.steps.length ? drawReference(layer.steps, base, others, view) : base, aspect);
+          }),
+          view,
+        ),
+      pictureImage(under, aspect, group.edge),
+    );
     const data = new Float64Array(size.width * size.height * 4);
     const pixel = new Float64Array(4);
-    for (let y = 0; y < size.height; y++) for (let x = 0; x < size.width; x++) {
-      image(((x + 0.5) / size.width - 0.5) * aspect, (y + 0.5) / size.height - 0.5, pixel);
-      data.set(pixel, (y * size.width + x) * 4);
-    }
+    for (let y = 0; y < size.height; y++)
+      for (let x = 0; x < size.width; x++) {
+        image(((x + 0.5) / size.width - 0.5) * aspect, (y + 0.5) / size.height - 0.5, pixel);
+        data.set(pixel, (y * size.width + x) * 4);
+      }
     return { ...size, data };
   }, below);
 }

@@ -8,22 +8,30 @@ const GROUPS: Record<EffectGroup, string> = { move: 'Move', colour: 'Colour', li
 const LIES = { start: 'start', peak: 'peak', end: 'end' } as const;
 
 const unit = (p: ParamSpec): string => (p.choices ? p.choices.join(' / ') : p.unit === 'ratio' ? '' : p.unit);
-const marks = (p: ParamSpec): string => [
-  p.identity !== undefined && `nothing at ${p.identity}`,
-  p.identity !== undefined && p.scales !== false && 'follows intensity',
-  p.mirrors && 'mirrors',
-].filter(Boolean).join(', ');
+const marks = (p: ParamSpec): string =>
+  [
+    p.identity !== undefined && `nothing at ${p.identity}`,
+    p.identity !== undefined && p.scales !== false && 'follows intensity',
+    p.mirrors && 'mirrors',
+  ]
+    .filter(Boolean)
+    .join(', ');
 
 /** Draws and reads of the picture for each pixel at 1920x1080, at the shelf values. */
 function cost(spec: EffectSpec): string {
   if (spec.retime) return 'shows another frame: no draw';
   if (spec.shutter) return 'draws what lies above it in the list at up to 64 moments';
-  const values = { ...Object.fromEntries(Object.entries(spec.params).map(([name, p]) => [name, p.default])), ...spec.thumbnail };
+  const values = {
+    ...Object.fromEntries(Object.entries(spec.params).map(([name, p]) => [name, p.default])),
+    ...spec.thumbnail,
+  };
   const context = { seed: 1, age: 0, lead: 2, tail: 8, fps: 30, summed: () => 0.1 };
   const uniforms = spec.resolve(values, context);
   if (!uniforms) return '';
   const copies = spec.copies?.(values, context).map((copy, i) => ({ shift: copy.shift, picture: i, passes: [] }));
-  const { draws, reads } = costOf(lower([{ effect: spec.id, uniforms, ...(copies && { copies }) }], { width: 1920, height: 1080 }));
+  const { draws, reads } = costOf(
+    lower([{ effect: spec.id, uniforms, ...(copies && { copies }) }], { width: 1920, height: 1080 }),
+  );
   return `${draws} ${draws === 1 ? 'draw' : 'draws'}, ${reads} ${reads === 1 ? 'read' : 'reads'} a pixel${draws === 1 ? ', joined with its neighbours where they allow it' : ''}`;
 }
 
@@ -35,7 +43,9 @@ ${spec.doc} (${cost(spec)})
 
 | parameter | unit | from | to | usual | | what it is |
 |---|---|---|---|---|---|---|
-${Object.values(spec.params).map((p) => `| ${p.label} | ${unit(p)} | ${p.min} | ${p.max} | ${p.default} | ${marks(p)} | ${p.doc} |`).join('\n')}
+${Object.values(spec.params)
+  .map((p) => `| ${p.label} | ${unit(p)} | ${p.min} | ${p.max} | ${p.default} | ${marks(p)} | ${p.doc} |`)
+  .join('\n')}
 `;
 
 export const describeEffects = (): string => `# Effects
@@ -44,7 +54,14 @@ Made by \`npm run docs:effects\` from the declarations in \`src/effects\`; do no
 
 Any parameter can be steady, shaped over frames, or moved by a generator; any effect can be limited to a region, repeated, and laid on hits, joins or stretches. See [adding an effect](adding-an-effect.md).
 
-${(Object.keys(GROUPS) as EffectGroup[]).map((group) => `## ${GROUPS[group]}\n\n${EFFECT_LIST.filter((e) => e.group === group).map(section).join('\n')}`).join('\n')}
+${(Object.keys(GROUPS) as EffectGroup[])
+  .map(
+    (group) =>
+      `## ${GROUPS[group]}\n\n${EFFECT_LIST.filter((e) => e.group === group)
+        .map(section)
+        .join('\n')}`,
+  )
+  .join('\n')}
 ## Accents that come with Akmeon
 
 | accent | on the hit lies its | frames before and after | effects |

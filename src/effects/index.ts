@@ -42,13 +42,50 @@ import { stutter } from './time/stutter.ts';
 import { trail } from './time/trail.ts';
 
 export const EFFECT_LIST: readonly EffectSpec[] = [
-  punch, shake, rattle, flip, slide, swim, wave, blocks, tear, fold, mosaic,
-  flash, negative, dropout, split, tint, saturation, levels, curves, lut, hue, vignette, grain,
-  soft, streak, rush, spin, shutter, glow, rays, edges, scanlines,
-  freeze, stutter, trail, blink,
+  punch,
+  shake,
+  rattle,
+  flip,
+  slide,
+  swim,
+  wave,
+  blocks,
+  tear,
+  fold,
+  mosaic,
+  flash,
+  negative,
+  dropout,
+  split,
+  tint,
+  saturation,
+  levels,
+  curves,
+  lut,
+  hue,
+  vignette,
+  grain,
+  soft,
+  streak,
+  rush,
+  spin,
+  shutter,
+  glow,
+  rays,
+  edges,
+  scanlines,
+  freeze,
+  stutter,
+  trail,
+  blink,
 ];
 
 export const EFFECTS: EffectRegistry = new Map(EFFECT_LIST.map((effect) => [effect.id, effect]));
 
 /** Kernels that effects are drawn with, their own ones included. */
-export const KERNELS: ReadonlyMap<string, Kernel> = new Map([...EFFECT_LIST.filter((e) => e.glsl), adapted, smear, shrink, gauss, flow, bright, lit, overlay].map((kernel) => [kernel.id, kernel]));
+export const KERNELS: ReadonlyMap<string, Kernel> = new Map(
+  [...EFFECT_LIST.filter((e) => e.glsl), adapted, smear, shrink, gauss, flow, bright, lit, overlay].map((kernel) => [
+    kernel.id,
+    kernel,
+  ]),
+);

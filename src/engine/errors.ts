@@ -2,13 +2,30 @@
 import * as Comlink from 'comlink';
 
 export const ERROR_CODES = [
-  'not-media', 'empty', 'truncated', 'no-tracks', 'no-frames', 'video-codec', 'audio-codec', 'hdr',
-  'unreadable', 'media-missing', 'storage-full', 'storage-refused', 'graphics', 'cancelled', 'encoder', 'nothing-to-do',
+  'not-media',
+  'empty',
+  'truncated',
+  'no-tracks',
+  'no-frames',
+  'video-codec',
+  'audio-codec',
+  'hdr',
+  'unreadable',
+  'media-missing',
+  'storage-full',
+  'storage-refused',
+  'graphics',
+  'cancelled',
+  'encoder',
+  'nothing-to-do',
 ] as const;
 export type ErrorCode = (typeof ERROR_CODES)[number];
 
 export class EngineError extends Error {
-  constructor(readonly code: ErrorCode, message: string) {
+  constructor(
+    readonly code: ErrorCode,
+    message: string,
+  ) {
     super(message);
     this.name = 'EngineError';
   }
@@ -22,15 +39,24 @@ export const isCancelled = (error: unknown): boolean => error instanceof EngineE
 export const sentence = (error: unknown): string =>
   error instanceof Error ? error.message || error.name : String(error);
 
-interface Thrown { readonly code: ErrorCode | null; readonly message: string }
+interface Thrown {
+  readonly code: ErrorCode | null;
+  readonly message: string;
+}
 
 /** Keeps the error's class and code on the way between threads. Call once in each thread. */
 export function carryErrors(): void {
   Comlink.transferHandlers.set('throw', {
     canHandle: (value): value is { value: unknown } =>
-      typeof value === 'object' && value !== null && 'value' in value && Comlink.transferHandlers.get('throw') !== undefined && isThrown(value),
-    serialize: ({ value }: { value: unknown }) =>
-      [{ code: value instanceof EngineError ? value.code : null, message: sentence(value) } satisfies Thrown, []],
+      typeof value === 'object' &&
+      value !== null &&
+      'value' in value &&
+      Comlink.transferHandlers.get('throw') !== undefined &&
+      isThrown(value),
+    serialize: ({ value }: { value: unknown }) => [
+      { code: value instanceof EngineError ? value.code : null, message: sentence(value) } satisfies Thrown,
+      [],
+    ],
     deserialize: ({ code, message }: Thrown) => {
       throw code ? new EngineError(code, message) : new Error(message);
     },

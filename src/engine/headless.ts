@@ -1,16 +1,24 @@
 /** The engine's page for the command line: no interface, two calls on `window.akmeon`. */
+import { isOfKind } from '../core/document/hits.ts';
 import { fromByteArray } from 'base64-js';
-import { editedGrid } from '../core/beats/edit.ts';
-import { findHits, type Asked } from '../core/detectors/index.ts';
-import { readMontage } from '../core/formats/akmeon.ts';
-import { FormatError } from '../core/formats/document.ts';
-import { frameTimesOf } from '../core/media/frame-times.ts';
-import { isSeen } from '../core/hits/fusion.ts';
-import { isOfKind } from '../core/hits/hits.ts';
-import { exampleFrom, LIKE_ENOUGH } from '../core/likeness/likeness.ts';
-import { HIT_KINDS, PLAIN_GRID, type Hit, type HitKind, type Kinds, type Montage, type Region } from '../core/montage/types.ts';
-import type { SoundSignals } from '../core/signals/types.ts';
-import { fps } from '../core/units/time.ts';
+import { editedGrid } from '../core/finding/beats/edit.ts';
+import { findHits, type Asked } from '../core/finding/detectors/index.ts';
+import { readMontage } from '../core/document/akmeon.ts';
+import { FormatError } from '../core/document/document.ts';
+import { frameTimesOf } from '../core/timeline/frame-times.ts';
+import { isSeen } from '../core/finding/hits/fusion.ts';
+import { exampleFrom, LIKE_ENOUGH } from '../core/finding/likeness/likeness.ts';
+import {
+  HIT_KINDS,
+  DEFAULT_GRID,
+  type Hit,
+  type HitKind,
+  type Kinds,
+  type Montage,
+  type Region,
+} from '../core/document/types.ts';
+import type { SoundSignals } from '../core/finding/signals/types.ts';
+import { fps } from '../core/base/time.ts';
 import { EngineError, hireAnalyser, hireExporter, proxy, sentence, type ListedStarts } from './index.ts';
 
 export type HeadlessReply<T> = { ok: true; value: T } | { ok: false; input: boolean; message: string };
@@ -39,7 +47,12 @@ export interface HeadlessAnalysis {
   cuts: { t: number; frame: number | null }[];
 }
 
-export interface HeadlessRender { frames: number; rendered: number; passedThrough: number; duration: number }
+export interface HeadlessRender {
+  frames: number;
+  rendered: number;
+  passedThrough: number;
+  duration: number;
+}
 
 export interface AnalyseOrder {
   url: string;
@@ -55,11 +68,27 @@ export interface AnalyseOrder {
 }
 
 interface RenderOrder {
-  text: string; base: string; names: readonly string[];
-  width: number | null; height: number | null; sound: 'aac' | 'opus' | 'none';
+  text: string;
+  base: string;
+  names: readonly string[];
+  width: number | null;
+  height: number | null;
+  sound: 'aac' | 'opus' | 'none';
 }
 
-const FAULTS_OF_INPUT = new Set(['not-media', 'empty', 'truncated', 'no-tracks', 'no-frames', 'video-codec', 'audio-codec', 'hdr', 'unreadable', 'media-missing', 'nothing-to-do']);
+const FAULTS_OF_INPUT = new Set([
+  'not-media',
+  'empty',
+  'truncated',
+  'no-tracks',
+  'no-frames',
+  'video-codec',
+  'audio-codec',
+  'hdr',
+  'unreadable',
+  'media-missing',
+  'nothing-to-do',
+]);
 
 async function answer<T>(work: () => Promise<T>): Promise<HeadlessReply<T>> {
   try {
@@ -70,61 +99,118 @@ async function answer<T>(work: () => Promise<T>): Promise<HeadlessReply<T>> {
   }
 }
 
-const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> => answer(async () => {
-  const { door, end } = hireAnalyser();
-  try {
-    const location = { url: order.url };
-    // An empty file has no bytes to ask a range of.
-    const head = await fetch(order.url, { method: 'HEAD' });
-    if (head.headers.get('Content-Length') === '0') throw new EngineError('empty', `${order.name} is empty (0 bytes).`);
-    const about = await door.describe(location, order.name);
-    const readable = about.audio.findIndex((track) => track.readable);
-    const track = order.track === null ? (readable < 0 ? null : readable) : order.track - 1;
-    if (track !== null && !about.audio[track]) throw new EngineError('no-tracks', `${order.name} has ${about.audio.length} sound tracks; number ${order.track} was asked for.`);
-    if (track !== null && !about.audio[track]!.readable) throw new EngineError('audio-codec', `Sound track ${track + 1} is coded as ${about.audio[track]!.codec}, which this browser cannot decode.`);
-    const { signals } = await door.analyse(location, { name: order.name, tracks: track === null ? [] : [track], picture: about.video !== null, duration: about.duration }, proxy(() => undefined));
-    const { picture } = signals;
-    const sound = track === null ? null : (signals.sounds[track] ?? null);
+const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> =>
+  answer(async () => {
+    const { door, end } = hireAnalyser();
+    try {
+      const location = { url: order.url };
+      // An empty file has no bytes to ask a range of.
+      const head = await fetch(order.url, { method: 'HEAD' });
+      if (head.headers.get('Content-Length') === '0')
+        throw new EngineError('empty', `${order.name} is empty (0 bytes).`);
+      const about = await door.describe(location, order.name);
+      const readable = about.audio.findIndex((track) => track.readable);
+      const track = order.track === null ? (readable < 0 ? null : readable) : order.track - 1;
+      if (track !== null && !about.audio[track])
+        throw new EngineError(
+          'no-tracks',
+          `${order.name} has ${about.audio.length} sound tracks; number ${order.track} was asked for.`,
+        );
+      if (track !== null && !about.audio[track]!.readable)
+        throw new EngineError(
+          'audio-codec',
+          `Sound track ${track + 1} is coded as ${about.audio[track]!.codec}, which this browser cannot decode.`,
+        );
+      const { signals } = await door.analyse(
+        location,
+        {
+          name: order.name,
+          tracks: track === null ? [] : [track],
+          picture: about.video !== null,
+          duration: about.duration,
+        },
+        proxy(() => undefined),
+      );
+      const { picture } = signals;
+      const sound = track === null ? null : (signals.sounds[track] ?? null);
 
-    const examples: Asked['examples'] = order.like ? [exampleOf(sound, order.like)] : [];
-    const watches: NonNullable<Asked['watches']>[number][] = [];
-    if (order.region) {
-      const { reference, ...region } = order.region;
-      if (!picture) throw new EngineError('no-frames', `${order.name} has no picture to watch.`);
-      const t = picture.times[reference];
-      if (t === undefined) throw new EngineError('nothing-to-do', `${order.name} has ${picture.times.length} frames; frame ${reference} was named as the reference.`);
-      const sought = await door.takeExample(location, order.name, region, t);
-      const signal = await door.watch(location, { name: order.name, duration: about.duration }, region, sought, proxy(() => undefined));
-      watches.push({ watch: { id: 'asked', mode: 'appears', sensitivity: 0.5 }, signal });
+      const examples: Asked['examples'] = order.like ? [exampleOf(sound, order.like)] : [];
+      const watches: NonNullable<Asked['watches']>[number][] = [];
+      if (order.region) {
+        const { reference, ...region } = order.region;
+        if (!picture) throw new EngineError('no-frames', `${order.name} has no picture to watch.`);
+        const t = picture.times[reference];
+        if (t === undefined)
+          throw new EngineError(
+            'nothing-to-do',
+            `${order.name} has ${picture.times.length} frames; frame ${reference} was named as the reference.`,
+          );
+        const sought = await door.takeExample(location, order.name, region, t);
+        const signal = await door.watch(
+          location,
+          { name: order.name, duration: about.duration },
+          region,
+          sought,
+          proxy(() => undefined),
+        );
+        watches.push({ watch: { id: 'asked', mode: 'appears', sensitivity: 0.5 }, signal });
+      }
+
+      const sensitivity =
+        order.sensitivity === null ? {} : Object.fromEntries(HIT_KINDS.map((kind) => [kind, order.sensitivity!]));
+      const role = about.video ? 'footage' : 'music';
+      const { hits, delay } = findHits({ id: 'input', role, tracks: [], delay: null }, signals, {
+        sensitivity,
+        watches,
+        examples,
+      });
+      const grid = sound ? editedGrid(sound, DEFAULT_GRID, order.sensitivity ?? 0.5) : null;
+      const times = picture ? frameTimesOf(picture.times, picture.lastDuration) : null;
+      const place = (t: number) => ({
+        t: times ? times.timeOf(times.indexAt(t)) : t,
+        frame: times ? times.indexAt(t) : null,
+      });
+      // A question gets its answer alone, unless other kinds are asked for by name.
+      const kinds =
+        order.kinds ??
+        (order.like || order.region
+          ? [...(order.like ? ['match' as const] : []), ...(order.region ? ['popup' as const] : [])]
+          : null);
+      const listed = hits.filter(
+        (hit) =>
+          (kinds ? kinds.some((kind) => isOfKind(hit, kind)) : hit.kind !== 'cut' && hit.kind !== 'beat') &&
+          hit.confidence >= order.minConfidence,
+      );
+      return {
+        duration: about.duration,
+        fps: times ? fps(times.rate) : null,
+        hits: listed.map((hit) => ({
+          // Without a picture's own evidence the attack in the sound is the finer truth.
+          ...place(hit.t),
+          t: isSeen(hit) ? place(hit.t).t : hit.t,
+          audioT: hit.audioT ?? null,
+          kind: hit.kind,
+          strength: hit.strength,
+          confidence: hit.confidence,
+          kinds: hit.kinds ?? { [hit.kind]: hit.confidence },
+          evidence: hit.evidence,
+          burst: hit.burst ?? null,
+        })),
+        beats: grid ? [...grid.beats] : [],
+        downbeats: grid ? [...grid.downbeats] : [],
+        tempo: !grid?.tempi.length ? null : grid.tempi.length > 1 ? [...grid.tempi] : grid.tempi[0]!.bpm,
+        audioDelay: delay.seconds,
+        cuts: hits.filter((hit) => hit.kind === 'cut').map((hit) => place(hit.t)),
+      };
+    } finally {
+      end();
     }
+  });
 
-    const sensitivity = order.sensitivity === null ? {} : Object.fromEntries(HIT_KINDS.map((kind) => [kind, order.sensitivity!]));
-    const role = about.video ? 'footage' : 'music';
-    const { hits, delay } = findHits({ id: 'input', role, tracks: [], delay: null }, signals, { sensitivity, watches, examples });
-    const grid = sound ? editedGrid(sound, PLAIN_GRID, order.sensitivity ?? 0.5) : null;
-    const times = picture ? frameTimesOf(picture.times, picture.lastDuration) : null;
-    const place = (t: number) => ({ t: times ? times.timeOf(times.indexAt(t)) : t, frame: times ? times.indexAt(t) : null });
-    // A question gets its answer alone, unless other kinds are asked for by name.
-    const kinds = order.kinds ?? (order.like || order.region ? [...(order.like ? ['match' as const] : []), ...(order.region ? ['popup' as const] : [])] : null);
-    const listed = hits.filter((hit) => (kinds ? kinds.some((kind) => isOfKind(hit, kind)) : hit.kind !== 'cut' && hit.kind !== 'beat') && hit.confidence >= order.minConfidence);
-    return {
-      duration: about.duration, fps: times ? fps(times.rate) : null,
-      hits: listed.map((hit) => ({
-        // Without a picture's own evidence the attack in the sound is the finer truth.
-        ...place(hit.t), t: isSeen(hit) ? place(hit.t).t : hit.t, audioT: hit.audioT ?? null,
-        kind: hit.kind, strength: hit.strength, confidence: hit.confidence, kinds: hit.kinds ?? { [hit.kind]: hit.confidence }, evidence: hit.evidence, burst: hit.burst ?? null,
-      })),
-      beats: grid ? [...grid.beats] : [], downbeats: grid ? [...grid.downbeats] : [],
-      tempo: !grid?.tempi.length ? null : grid.tempi.length > 1 ? [...grid.tempi] : grid.tempi[0]!.bpm,
-      audioDelay: delay.seconds,
-      cuts: hits.filter((hit) => hit.kind === 'cut').map((hit) => place(hit.t)),
-    };
-  } finally {
-    end();
-  }
-});
-
-function exampleOf(sound: SoundSignals | null, [from, to]: readonly [number, number]): NonNullable<Asked['examples']>[number] {
+function exampleOf(
+  sound: SoundSignals | null,
+  [from, to]: readonly [number, number],
+): NonNullable<Asked['examples']>[number] {
   if (!sound) throw new EngineError('nothing-to-do', 'There is no sound to find anything like it in.');
   try {
     const { rows, lead } = exampleFrom(sound, from, to);
@@ -134,32 +220,41 @@ function exampleOf(sound: SoundSignals | null, [from, to]: readonly [number, num
   }
 }
 
-const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> => answer(async () => {
-  const montage: Montage = readMontage(order.text);
-  const missing = montage.sources.find((source) => !order.names.includes(source.name));
-  if (missing) throw new EngineError('media-missing', `${missing.name} is not in the media folder.`);
-  const locations = new Map(montage.sources.map((source) => [source.id, { url: `${order.base}/media/${encodeURIComponent(source.name)}` }]));
-  const listed: Record<string, ListedStarts[string]> = {};
-  const analyser = hireAnalyser();
-  try {
-    for (const source of montage.sources) {
-      const about = await analyser.door.describe(locations.get(source.id)!, source.name);
-      if (about.starts) listed[source.id] = { starts: about.starts, lastDuration: about.lastDuration };
+const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> =>
+  answer(async () => {
+    const montage: Montage = readMontage(order.text);
+    const missing = montage.sources.find((source) => !order.names.includes(source.name));
+    if (missing) throw new EngineError('media-missing', `${missing.name} is not in the media folder.`);
+    const locations = new Map(
+      montage.sources.map((source) => [source.id, { url: `${order.base}/media/${encodeURIComponent(source.name)}` }]),
+    );
+    const listed: Record<string, ListedStarts[string]> = {};
+    const analyser = hireAnalyser();
+    try {
+      for (const source of montage.sources) {
+        const about = await analyser.door.describe(locations.get(source.id)!, source.name);
+        if (about.starts) listed[source.id] = { starts: about.starts, lastDuration: about.lastDuration };
+      }
+    } finally {
+      analyser.end();
     }
-  } finally {
-    analyser.end();
-  }
-  const exporter = hireExporter();
-  try {
-    const { width, height, timing } = montage.settings;
-    return await exporter.door.run({
-      montage, locations, listed,
-      options: { width: order.width ?? width, height: order.height ?? height, timing, sound: order.sound },
-    }, { url: `${order.base}/out` }, proxy(() => undefined));
-  } finally {
-    exporter.end();
-  }
-});
+    const exporter = hireExporter();
+    try {
+      const { width, height, timing } = montage.settings;
+      return await exporter.door.run(
+        {
+          montage,
+          locations,
+          listed,
+          options: { width: order.width ?? width, height: order.height ?? height, timing, sound: order.sound },
+        },
+        { url: `${order.base}/out` },
+        proxy(() => undefined),
+      );
+    } finally {
+      exporter.end();
+    }
+  });
 
 declare global {
   interface Window {

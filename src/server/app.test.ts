@@ -14,7 +14,14 @@ beforeAll(async () => {
   await writeFile(join(folder, 'index.html'), '<!doctype html>app');
   await writeFile(join(folder, 'clip.mp4'), '0123456789');
   await writeFile(join(folder, 'empty.mp4'), '');
-  const job = { token: 'secret', media: new Map([['clip', join(folder, 'clip.mp4')], ['empty', join(folder, 'empty.mp4')]]), out: join(folder, 'out.mp4') };
+  const job = {
+    token: 'secret',
+    media: new Map([
+      ['clip', join(folder, 'clip.mp4')],
+      ['empty', join(folder, 'empty.mp4')],
+    ]),
+    out: join(folder, 'out.mp4'),
+  };
   server = createApp({ dist: folder, demo: folder }, new Map([['secret', job]])).listen(0, '127.0.0.1');
   await new Promise((resolve) => server.once('listening', resolve));
   origin = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
@@ -23,7 +30,11 @@ afterAll(() => server.close());
 
 /** fetch() does not let a test forge Host. */
 const statusWith = (headers: Record<string, string>): Promise<number> =>
-  new Promise((resolve, reject) => request(`${origin}/`, { headers }, (reply) => resolve(reply.statusCode!)).on('error', reject).end());
+  new Promise((resolve, reject) =>
+    request(`${origin}/`, { headers }, (reply) => resolve(reply.statusCode!))
+      .on('error', reject)
+      .end(),
+  );
 
 describe('server', () => {
   it('serves the app for any page address, with isolation and a strict policy', async () => {
@@ -44,8 +55,9 @@ describe('server', () => {
     expect(await statusWith({ origin })).toBe(200);
   });
 
-  it('serves ranges of a job\'s media under its token only (RFC 9110, range requests)', async () => {
-    const get = (range: string | null, path = 'secret/media/clip') => fetch(`${origin}/job/${path}`, { headers: range ? { range } : {} });
+  it("serves ranges of a job's media under its token only (RFC 9110, range requests)", async () => {
+    const get = (range: string | null, path = 'secret/media/clip') =>
+      fetch(`${origin}/job/${path}`, { headers: range ? { range } : {} });
     expect(await (await get(null)).text()).toBe('0123456789');
     const part = await get('bytes=2-4');
     expect([part.status, part.headers.get('content-range'), await part.text()]).toEqual([206, 'bytes 2-4/10', '234']);
@@ -58,7 +70,8 @@ describe('server', () => {
   });
 
   it('takes a result in pieces, out of order, and names it only when it is whole', async () => {
-    const put = (position: number, body: string) => fetch(`${origin}/job/secret/out?position=${position}`, { method: 'PUT', body });
+    const put = (position: number, body: string) =>
+      fetch(`${origin}/job/secret/out?position=${position}`, { method: 'PUT', body });
     await put(3, 'def');
     await put(0, 'abc');
     expect(await readdir(folder)).not.toContain('out.mp4');

@@ -20,8 +20,16 @@ export interface Job {
 }
 
 const TYPES: Record<string, string> = {
-  '.mp4': 'video/mp4', '.m4v': 'video/mp4', '.mov': 'video/quicktime', '.webm': 'video/webm', '.mkv': 'video/x-matroska',
-  '.wav': 'audio/wav', '.mp3': 'audio/mpeg', '.flac': 'audio/flac', '.ogg': 'audio/ogg', '.m4a': 'audio/mp4',
+  '.mp4': 'video/mp4',
+  '.m4v': 'video/mp4',
+  '.mov': 'video/quicktime',
+  '.webm': 'video/webm',
+  '.mkv': 'video/x-matroska',
+  '.wav': 'audio/wav',
+  '.mp3': 'audio/mpeg',
+  '.flac': 'audio/flac',
+  '.ogg': 'audio/ogg',
+  '.m4a': 'audio/mp4',
 };
 
 const LOCAL_HOST = /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/;
@@ -38,22 +46,32 @@ export function createApp({ dist, demo }: ServerFolders, jobs: ReadonlyMap<strin
   const app = express();
   app.disable('x-powered-by');
   app.use(localOnly);
-  app.use(helmet({
-    contentSecurityPolicy: {
-      useDefaults: false,
-      directives: {
-        defaultSrc: ["'self'"], scriptSrc: ["'self'", "'wasm-unsafe-eval'"], styleSrc: ["'self'"],
-        // The sound encoder starts its own worker from a blob.
-        workerSrc: ["'self'", 'blob:'], imgSrc: ["'self'", 'data:', 'blob:'], mediaSrc: ["'self'", 'blob:'],
-        fontSrc: ["'self'"], connectSrc: ["'self'"], formAction: ["'self'"],
-        objectSrc: ["'none'"], baseUri: ["'none'"], frameAncestors: ["'none'"],
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          defaultSrc: ["'self'"],
+          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+          styleSrc: ["'self'"],
+          // The sound encoder starts its own worker from a blob.
+          workerSrc: ["'self'", 'blob:'],
+          imgSrc: ["'self'", 'data:', 'blob:'],
+          mediaSrc: ["'self'", 'blob:'],
+          fontSrc: ["'self'"],
+          connectSrc: ["'self'"],
+          formAction: ["'self'"],
+          objectSrc: ["'none'"],
+          baseUri: ["'none'"],
+          frameAncestors: ["'none'"],
+        },
       },
-    },
-    crossOriginOpenerPolicy: { policy: 'same-origin' },
-    crossOriginEmbedderPolicy: { policy: 'require-corp' },
-    crossOriginResourcePolicy: { policy: 'same-origin' },
-    strictTransportSecurity: false,
-  }));
+      crossOriginOpenerPolicy: { policy: 'same-origin' },
+      crossOriginEmbedderPolicy: { policy: 'require-corp' },
+      crossOriginResourcePolicy: { policy: 'same-origin' },
+      strictTransportSecurity: false,
+    }),
+  );
   app.use('/job/:token', (request, response, next) => {
     const job = jobs.get(request.params.token);
     if (!job) response.status(404).type('text').send('No such job.');
@@ -64,9 +82,14 @@ export function createApp({ dist, demo }: ServerFolders, jobs: ReadonlyMap<strin
   });
   app.get('/job/:token/media/:name', serveMedia);
   app.all('/job/:token/out', express.raw({ type: () => true, limit: '64mb' }), receiveResult());
-  app.use('/demo', express.static(demo, { index: false, setHeaders: (response) => response.setHeader('Cache-Control', 'no-cache') }));
+  app.use(
+    '/demo',
+    express.static(demo, { index: false, setHeaders: (response) => response.setHeader('Cache-Control', 'no-cache') }),
+  );
   app.use('/assets', express.static(join(dist, 'assets'), { immutable: true, maxAge: '1y', index: false }));
-  app.use(express.static(dist, { index: false, setHeaders: (response) => response.setHeader('Cache-Control', 'no-cache') }));
+  app.use(
+    express.static(dist, { index: false, setHeaders: (response) => response.setHeader('Cache-Control', 'no-cache') }),
+  );
   app.get('/{*splat}', (request, response) => {
     // A missing file is not a page of the app.
     if (extname(request.path)) response.status(404).type('text').send('Not found.');
@@ -102,7 +125,9 @@ async function serveMedia(request: Request, response: Response): Promise<void> {
     response.end();
     return;
   }
-  createReadStream(path, { start: from, end: to }).on('error', () => response.destroy()).pipe(response);
+  createReadStream(path, { start: from, end: to })
+    .on('error', () => response.destroy())
+    .pipe(response);
 }
 
 /** Results grow under a temporary name and take their own when whole. */
@@ -137,7 +162,10 @@ function receiveResult() {
       files.delete(token);
       await rm(part, { force: true });
       const full = (error as NodeJS.ErrnoException).code === 'ENOSPC';
-      response.status(full ? 507 : 500).type('text').send(full ? 'The disk is full.' : `The result cannot be written: ${(error as Error).message}`);
+      response
+        .status(full ? 507 : 500)
+        .type('text')
+        .send(full ? 'The disk is full.' : `The result cannot be written: ${(error as Error).message}`);
     }
   };
 }

@@ -4,11 +4,16 @@ import { resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { casesIn, measure, reached, type Row } from './cases.ts';
 
-const { values, positionals } = parseArgs({ allowPositionals: true, options: { out: { type: 'string', default: 'build/detect.json' } } });
+const { values, positionals } = parseArgs({
+  allowPositionals: true,
+  options: { out: { type: 'string', default: 'build/detect.json' } },
+});
 const from = process.env['INIT_CWD'] ?? process.cwd();
 const folder = positionals[0] ? resolve(from, positionals[0]) : null;
 if (!folder || !existsSync(folder)) {
-  console.error(`bench:detect needs a folder of cases: sound or film files, each with a JSON of truth beside it${folder ? ` (${positionals[0]} is not there)` : ''}`);
+  console.error(
+    `bench:detect needs a folder of cases: sound or film files, each with a JSON of truth beside it${folder ? ` (${positionals[0]} is not there)` : ''}`,
+  );
   process.exit(2);
 }
 const cases = casesIn(folder);
@@ -21,9 +26,18 @@ console.log('| what | case | value | wanted | |\n|---|---|---|---|---|');
 for (const { file, truth } of cases) {
   for (const row of await measure(folder, file, truth)) {
     rows.push(row);
-    console.log(`| ${row.what} | ${row.case} | ${row.value.toFixed(3)}${reached(row) ? '' : ' **missed**'} | ${row.most ? 'at most' : 'at least'} ${row.floor} | ${row.detail} |`);
+    console.log(
+      `| ${row.what} | ${row.case} | ${row.value.toFixed(3)}${reached(row) ? '' : ' **missed**'} | ${row.most ? 'at most' : 'at least'} ${row.floor} | ${row.detail} |`,
+    );
   }
 }
 const out = resolve(from, values.out);
-writeFileSync(out, `${JSON.stringify(rows.map((row) => ({ ...row, reached: reached(row) })), null, 1)}\n`);
+writeFileSync(
+  out,
+  `${JSON.stringify(
+    rows.map((row) => ({ ...row, reached: reached(row) })),
+    null,
+    1,
+  )}\n`,
+);
 console.log(`\n${rows.filter(reached).length} of ${rows.length} reached; written to ${values.out}`);

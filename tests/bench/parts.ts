@@ -1,9 +1,9 @@
 /** Runs in Chromium: what the bench times, on `window.bench`. */
 import { BufferTarget, Mp4OutputFormat, Output, VideoSampleSink, VideoSampleSource } from 'mediabunny';
-import { emptyMontage, PLAIN_ACCENT, PLAIN_GRID, type Montage } from '../../src/core/montage/types.ts';
-import { findHits } from '../../src/core/detectors/index.ts';
-import { SoundAnalyser } from '../../src/core/signals/sound.ts';
-import { SIGNALS_VERSION } from '../../src/core/signals/types.ts';
+import { emptyMontage, DEFAULT_ACCENT, DEFAULT_GRID, type Montage } from '../../src/core/document/types.ts';
+import { findHits } from '../../src/core/finding/detectors/index.ts';
+import { SoundAnalyser } from '../../src/core/finding/signals/sound.ts';
+import { SIGNALS_VERSION } from '../../src/core/finding/signals/types.ts';
 import { mono, soundBlocks, type SoundBlock } from '../../src/engine/media/sound.ts';
 import { EFFECTS } from '../../src/effects/index.ts';
 import { analyse } from '../../src/engine/analyse/analyse.ts';
@@ -37,7 +37,11 @@ const bench = {
     });
     blocks.length = 0;
     const whole = await timed(async () => {
-      const { signals } = await analyse({ url }, { name: 'clip', tracks: [0], picture: false, duration: about.duration }, { progress: () => undefined });
+      const { signals } = await analyse(
+        { url },
+        { name: 'clip', tracks: [0], picture: false, duration: about.duration },
+        { progress: () => undefined },
+      );
       findHits(source, signals);
     });
     return { seconds: about.duration, decoded, whole };
@@ -49,10 +53,16 @@ const bench = {
       const media = await openMedia({ url });
       for await (const sample of new VideoSampleSink(media.video!).samples()) sample.close();
     };
-    const analysing = (): Promise<unknown> => analyse({ url }, { name: 'clip', tracks: [], picture: true, duration: about.duration }, { progress: () => undefined });
+    const analysing = (): Promise<unknown> =>
+      analyse(
+        { url },
+        { name: 'clip', tracks: [], picture: true, duration: about.duration },
+        { progress: () => undefined },
+      );
     // In turn, for the machine is now faster and now slower; the first round finds neither file nor code at hand.
     const rounds: { decode: number; analyse: number }[] = [];
-    for (let round = 0; round < 8; round++) rounds.push({ decode: await timed(decoding), analyse: await timed(analysing) });
+    for (let round = 0; round < 8; round++)
+      rounds.push({ decode: await timed(decoding), analyse: await timed(analysing) });
     const { decode, analyse: full } = rounds.slice(1).sort((a, b) => a.analyse / a.decode - b.analyse / b.decode)[3]!;
     const frames = about.video!.count;
     return { frames, seconds: about.duration, decode, analyse: full };
@@ -76,14 +86,38 @@ const bench = {
       await output.finalize();
     });
     const montage: Montage = {
-...emptyMontage('b', 'b'),
+      ...emptyMontage('b', 'b'),
       settings: { ...emptyMontage('b', 'b').settings, width, height, timing: { mode: 'constant', rate } },
-      sources: [{ id: 's', name: 'clip', role: 'footage', fingerprint: '', size: 0, duration: about.duration, video: about.video, audio: [], listen: null, tracks: [], delay: null, grid: PLAIN_GRID }],
+      sources: [
+        {
+          id: 's',
+          name: 'clip',
+          role: 'footage',
+          fingerprint: '',
+          size: 0,
+          duration: about.duration,
+          video: about.video,
+          audio: [],
+          listen: null,
+          tracks: [],
+          delay: null,
+          grid: DEFAULT_GRID,
+        },
+      ],
       clips: [{ id: 'c', source: 's', in: 0, out: count / (rate.num / rate.den), fit: 'fit' }],
     };
-    const ours = await timed(() => exportMontage(
-      { montage, locations: new Map([['s', { url }]]), listed: {}, options: { width, height, timing: montage.settings.timing, sound: 'none' } },
-      new WritableStream(), () => undefined));
+    const ours = await timed(() =>
+      exportMontage(
+        {
+          montage,
+          locations: new Map([['s', { url }]]),
+          listed: {},
+          options: { width, height, timing: montage.settings.timing, sound: 'none' },
+        },
+        new WritableStream(),
+        () => undefined,
+      ),
+    );
     return { frames, plain, ours };
   },
 
@@ -95,24 +129,59 @@ const bench = {
     const about = await describeMedia({ url }, 'clip');
     const { rate, count } = about.video!;
     const montage: Montage = {
-      ...emptyMontage('b', 'b'), settings: { ...emptyMontage('b', 'b').settings, width: 1280, height: 720, timing: { mode: 'constant', rate } },
-      sources: [{ id: 's', name: 'clip', role: 'footage', fingerprint: '', size: 0, duration: about.duration, video: about.video, audio: [], listen: null, tracks: [], delay: null, grid: PLAIN_GRID }],
+      ...emptyMontage('b', 'b'),
+      settings: { ...emptyMontage('b', 'b').settings, width: 1280, height: 720, timing: { mode: 'constant', rate } },
+      sources: [
+        {
+          id: 's',
+          name: 'clip',
+          role: 'footage',
+          fingerprint: '',
+          size: 0,
+          duration: about.duration,
+          video: about.video,
+          audio: [],
+          listen: null,
+          tracks: [],
+          delay: null,
+          grid: DEFAULT_GRID,
+        },
+      ],
       clips: [{ id: 'c', source: 's', in: 0, out: count / (rate.num / rate.den), fit: 'fit' }],
     };
-    const effects = FIVE.map((id) => ({ id, effect: id, version: 1, on: true, params: { ...EFFECTS.get(id)!.thumbnail } }));
+    const effects = FIVE.map((id) => ({
+      id,
+      effect: id,
+      version: 1,
+      on: true,
+      params: { ...EFFECTS.get(id)!.thumbnail },
+    }));
     const studio = new Studio();
     studio.attach(new OffscreenCanvas(16, 16));
     await studio.setMedia('s', { url });
     await studio.setMontage(montage, {});
     const results = [];
-    for (const [width, height] of [[960, 540], [640, 360], [480, 270], [320, 180]] as const) {
+    for (const [width, height] of [
+      [960, 540],
+      [640, 360],
+      [480, 270],
+      [320, 180],
+    ] as const) {
       // Another seed at each size, so that nothing is kept from before.
-      const accent = { ...PLAIN_ACCENT, id: 'five', name: 'Five', rate, lead: 2, tail: 24, seed: height, effects };
-      const round = () => timed(async () => {
-        for (let frame = 38; frame <= 64; frame++) await studio.show(frame, { plain: false, width, height, audition: { accent, frame: 40, intensity: 1 }, draft: true });
-        // Waits until all is really drawn.
-        await studio.read(40, { plain: true, width: 16, height: 16 });
-      });
+      const accent = { ...DEFAULT_ACCENT, id: 'five', name: 'Five', rate, lead: 2, tail: 24, seed: height, effects };
+      const round = () =>
+        timed(async () => {
+          for (let frame = 38; frame <= 64; frame++)
+            await studio.show(frame, {
+              plain: false,
+              width,
+              height,
+              audition: { accent, frame: 40, intensity: 1 },
+              draft: true,
+            });
+          // Waits until all is really drawn.
+          await studio.read(40, { plain: true, width: 16, height: 16 });
+        });
       for (let frame = 38; frame <= 64; frame++) await studio.drawing(studio.planner.at(frame));
       const [first, second] = [await round(), await round()];
       results.push({ width, height, first: 27000 / first, second: 27000 / second });
@@ -128,22 +197,40 @@ const bench = {
     for await (const sample of new VideoSampleSink(media.video!).samples(0, 0.3)) kept.push(await takeFrame(sample));
     const renderer = new Renderer(new OffscreenCanvas(16, 16));
     const spec = EFFECTS.get(id)!;
-    const uniforms = spec.resolve({ ...Object.fromEntries(Object.entries(spec.params).map(([n, p]) => [n, p.default])), ...params }, { seed: 1, age: 1, lead: 2, tail: 8, fps: 30, summed: () => 0 })!;
+    const uniforms = spec.resolve(
+      { ...Object.fromEntries(Object.entries(spec.params).map(([n, p]) => [n, p.default])), ...params },
+      { seed: 1, age: 1, lead: 2, tail: 8, fps: 30, summed: () => 0 },
+    )!;
     const draw = (i: number): void => {
-      renderer.show({ drawing: { picture: { yuv: kept[i % kept.length]!, rotation: 0, aspect: 16 / 9, fit: 'fit' }, others: [], passes: [{ effect: id, uniforms }] }, key: null }, 1280, 720);
+      renderer.show(
+        {
+          drawing: {
+            picture: { yuv: kept[i % kept.length]!, rotation: 0, aspect: 16 / 9, fit: 'fit' },
+            others: [],
+            passes: [{ effect: id, uniforms }],
+          },
+          key: null,
+        },
+        1280,
+        720,
+      );
       const gl = renderer.canvas.getContext('webgl2')!;
       gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
     };
     draw(0);
     const n = 30;
-    return (n * 1000) / await timed(() => {
-      for (let i = 0; i < n; i++) draw(i);
-    });
+    return (
+      (n * 1000) /
+      (await timed(() => {
+        for (let i = 0; i < n; i++) draw(i);
+      }))
+    );
   },
 };
 
 declare global {
-  interface Window { bench: typeof bench }
+  interface Window {
+    bench: typeof bench;
+  }
 }
 window.bench = bench;
-

@@ -7,14 +7,21 @@ export interface Truth {
   readonly duration: number;
   readonly tolerance?: number;
   readonly fps?: number;
-  readonly hits?: readonly { readonly t: number; readonly kind: string; readonly also?: readonly string[]; readonly optional?: boolean }[];
+  readonly hits?: readonly {
+    readonly t: number;
+    readonly kind: string;
+    readonly also?: readonly string[];
+    readonly optional?: boolean;
+  }[];
   readonly beats?: readonly number[];
   readonly downbeats?: readonly number[];
   readonly tempo?: number | readonly number[];
   readonly cuts?: readonly { readonly t: number }[];
   readonly query?: { readonly start: number; readonly end: number };
   /** Shares of the picture: an object or [x, y, w, h]. */
-  readonly region?: { readonly x: number; readonly y: number; readonly w: number; readonly h: number } | readonly [number, number, number, number];
+  readonly region?:
+    | { readonly x: number; readonly y: number; readonly w: number; readonly h: number }
+    | readonly [number, number, number, number];
   readonly referenceFrame?: number;
 }
 
@@ -38,7 +45,14 @@ export function pairsOf(truth: readonly number[], found: readonly number[], tole
     const gap = b[k]!.t - a[i]!.t;
     if (Math.abs(gap) <= tolerance + 1e-9) {
       // The next detection may lie nearer, and the next truth does without this one.
-      if (k + 1 < b.length && Math.abs(b[k + 1]!.t - a[i]!.t) < Math.abs(gap) && (i + 1 >= a.length || b[k + 1]!.t < a[i + 1]!.t - tolerance || Math.abs(b[k + 1]!.t - a[i]!.t) < Math.abs(b[k + 1]!.t - a[i + 1]!.t))) k++;
+      if (
+        k + 1 < b.length &&
+        Math.abs(b[k + 1]!.t - a[i]!.t) < Math.abs(gap) &&
+        (i + 1 >= a.length ||
+          b[k + 1]!.t < a[i + 1]!.t - tolerance ||
+          Math.abs(b[k + 1]!.t - a[i]!.t) < Math.abs(b[k + 1]!.t - a[i + 1]!.t))
+      )
+        k++;
       else pairs.push([a[i++]!.i, b[k++]!.i]);
     } else if (gap < 0) k++;
     else i++;
@@ -47,7 +61,12 @@ export function pairsOf(truth: readonly number[], found: readonly number[], tole
 }
 
 /** @param optional truths that may be found and need not */
-export function score(truth: readonly number[], found: readonly number[], tolerance: number, optional: readonly number[] = []): Score {
+export function score(
+  truth: readonly number[],
+  found: readonly number[],
+  tolerance: number,
+  optional: readonly number[] = [],
+): Score {
   const pairs = pairsOf(truth, found, tolerance);
   const used = new Set(pairs.map(([, k]) => k));
   const rest = found.filter((_, k) => !used.has(k));
@@ -56,7 +75,11 @@ export function score(truth: readonly number[], found: readonly number[], tolera
   const recall = truth.length ? pairs.length / truth.length : claimed ? 0 : 1;
   const errors = pairs.map(([i, k]) => Math.abs(found[k]! - truth[i]!) * 1000).sort((x, y) => x - y);
   return {
-    f: precision + recall ? (2 * precision * recall) / (precision + recall) : 0, precision, recall,
-    falseAlarms: claimed - pairs.length, medianError: errors.length ? errors[errors.length >> 1]! : null, pairs,
+    f: precision + recall ? (2 * precision * recall) / (precision + recall) : 0,
+    precision,
+    recall,
+    falseAlarms: claimed - pairs.length,
+    medianError: errors.length ? errors[errors.length >> 1]! : null,
+    pairs,
   };
 }

@@ -4,7 +4,19 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { at, ffmpeg, fixture, HAS_FFMPEG, montageOf, saved, startBench, startParts, station, trouble, type Bench } from './harness.ts';
+import {
+  at,
+  ffmpeg,
+  fixture,
+  HAS_FFMPEG,
+  montageOf,
+  saved,
+  startBench,
+  startParts,
+  station,
+  trouble,
+  type Bench,
+} from './harness.ts';
 
 let bench: Bench;
 let parts: Awaited<ReturnType<typeof startParts>>;
@@ -21,7 +33,8 @@ afterAll(async () => {
 
 const main = (page: Page) => page.locator('[data-main]');
 const rows = (page: Page) => page.locator('[data-hit]');
-const bring = (page: Page, ...files: string[]) => page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(files);
+const bring = (page: Page, ...files: string[]) =>
+  page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(files);
 
 async function newMontage(): Promise<Page> {
   const page = await bench.page();
@@ -82,7 +95,15 @@ describe('from a file to an exported accent, through the interface', () => {
     expect(await page.locator('[data-playhead]').getAttribute('data-playhead')).toBe('86');
     await page.keyboard.press('ArrowRight');
     await page.keyboard.press('h');
-    expect(await rows(page).evaluateAll((list) => list.map((row) => row.getAttribute('data-state')))).toEqual(['kept', 'rejected', 'kept', 'made', 'found', 'found', 'found']);
+    expect(await rows(page).evaluateAll((list) => list.map((row) => row.getAttribute('data-state')))).toEqual([
+      'kept',
+      'rejected',
+      'kept',
+      'made',
+      'found',
+      'found',
+      'found',
+    ]);
   });
 
   it('shows true decoded frames around the hit, its own frame marked', async () => {
@@ -90,10 +111,11 @@ describe('from a file to an exported accent, through the interface', () => {
     const strip = page.getByRole('region', { name: 'Frames around the hit' });
     await expect.poll(() => strip.getByRole('button', { name: 'Frame 15, the hit' }).count()).toBe(1);
     // The flash is on frames 15 and 16 and not on 14 nor 17.
-    const light = async (frame: number): Promise<number> => strip.locator(`canvas[data-frame="${frame}"]`).evaluate((canvas: HTMLCanvasElement) => {
-      const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
-      return data.reduce((sum, v, i) => (i % 4 < 3 ? sum + v : sum), 0) / (data.length * 0.75);
-    });
+    const light = async (frame: number): Promise<number> =>
+      strip.locator(`canvas[data-frame="${frame}"]`).evaluate((canvas: HTMLCanvasElement) => {
+        const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+        return data.reduce((sum, v, i) => (i % 4 < 3 ? sum + v : sum), 0) / (data.length * 0.75);
+      });
     await expect.poll(() => light(15), { timeout: 15_000 }).toBeGreaterThan(230);
     await expect.poll(() => light(22), { timeout: 15_000 }).toBeGreaterThan(20);
     expect(await light(16)).toBeGreaterThan(230);
@@ -105,7 +127,15 @@ describe('from a file to an exported accent, through the interface', () => {
     await saved(page);
     await page.reload();
     await rows(page).first().waitFor();
-    expect(await rows(page).evaluateAll((list) => list.map((row) => row.getAttribute('data-state')))).toEqual(['kept', 'rejected', 'kept', 'made', 'found', 'found', 'found']);
+    expect(await rows(page).evaluateAll((list) => list.map((row) => row.getAttribute('data-state')))).toEqual([
+      'kept',
+      'rejected',
+      'kept',
+      'made',
+      'found',
+      'found',
+      'found',
+    ]);
   });
 
   it('shapes an accent in the frame ladder: type, see it in the document, undo, redo', async () => {
@@ -120,9 +150,13 @@ describe('from a file to an exported accent, through the interface', () => {
     await page.getByRole('gridcell', { name: /^Punch Zoom at 3:/ }).focus();
     await page.keyboard.type('90000');
     await page.keyboard.press('Enter');
-    expect(await page.getByRole('gridcell', { name: /^Punch Zoom at 3:/ }).getAttribute('aria-label')).toContain(': 400');
+    expect(await page.getByRole('gridcell', { name: /^Punch Zoom at 3:/ }).getAttribute('aria-label')).toContain(
+      ': 400',
+    );
     await page.getByRole('button', { name: 'Undo' }).click();
-    expect(await page.getByRole('gridcell', { name: /^Punch Zoom at 3:/ }).getAttribute('aria-label')).not.toContain('key');
+    expect(await page.getByRole('gridcell', { name: /^Punch Zoom at 3:/ }).getAttribute('aria-label')).not.toContain(
+      'key',
+    );
     await page.getByRole('button', { name: 'Redo' }).click();
     await page.getByRole('button', { name: 'Undo' }).click();
     await cell.dragTo(cell, { sourcePosition: { x: 20, y: 20 }, targetPosition: { x: 20, y: 4 } });
@@ -149,7 +183,9 @@ describe('from a file to an exported accent, through the interface', () => {
     const read = await parts.page.evaluate((url) => window.parts.read(url), mine);
     expect(read.frames).toHaveLength(180);
     // One kind of frame throughout: limited-range BT.709.
-    expect(new Set(read.frames.map((f) => `${f.format} ${f.range} ${f.matrix}`))).toEqual(new Set(['I420 false bt709']));
+    expect(new Set(read.frames.map((f) => `${f.format} ${f.range} ${f.matrix}`))).toEqual(
+      new Set(['I420 false bt709']),
+    );
     read.frames.forEach((frame, i) => expect(frame.t).toBeCloseTo(i / 30, 3));
     const gaps = await parts.page.evaluate(([a, b]) => window.parts.lumaGaps(a, b), [mine, source] as const);
     const touched = (f: number): boolean => [15, 76, 87].some((hit) => f >= hit - 2 && f <= hit + 10);
@@ -179,11 +215,13 @@ describe('from a file to an exported accent, through the interface', () => {
     // A cancelled export leaves no file.
     await page.getByRole('button', { name: 'Cancel the export' }).click();
     await page.getByText('No partial file was left').waitFor();
-    expect(await page.evaluate(async () => {
-      const root = await navigator.storage.getDirectory();
-      for await (const name of root.keys()) if (name === 'results') return true;
-      return false;
-    })).toBe(false);
+    expect(
+      await page.evaluate(async () => {
+        const root = await navigator.storage.getDirectory();
+        for await (const name of root.keys()) if (name === 'results') return true;
+        return false;
+      }),
+    ).toBe(false);
     await page.close();
   });
 
@@ -191,35 +229,56 @@ describe('from a file to an exported accent, through the interface', () => {
 });
 
 describe('the demo', () => {
-  it('goes from opening to an exported file by the most prominent button alone, in at most eight presses', { timeout: 300_000 }, async () => {
-    const page = await bench.page();
-    await page.goto(`${bench.origin}/demo-montage`);
-    let presses = 0;
-    let file: string | null = null;
-    page.on('download', (download) => void download.path().then((path) => (file = path)));
-    while (!file && presses < 8) {
-      await page.locator('[data-main]:not([disabled])').click({ timeout: 200_000 });
-      presses++;
-      await page.waitForTimeout(700);
-    }
-    await expect.poll(() => file, { timeout: 10_000 }).not.toBeNull();
-    const read = await parts.page.evaluate((url) => window.parts.read(url), parts.file(file!));
-    expect(read.frames).toHaveLength(600);
-    await page.close();
-  });
+  it(
+    'goes from opening to an exported file by the most prominent button alone, in at most eight presses',
+    { timeout: 300_000 },
+    async () => {
+      const page = await bench.page();
+      await page.goto(`${bench.origin}/demo-montage`);
+      let presses = 0;
+      let file: string | null = null;
+      page.on('download', (download) => void download.path().then((path) => (file = path)));
+      while (!file && presses < 8) {
+        await page.locator('[data-main]:not([disabled])').click({ timeout: 200_000 });
+        presses++;
+        await page.waitForTimeout(700);
+      }
+      await expect.poll(() => file, { timeout: 10_000 }).not.toBeNull();
+      const read = await parts.page.evaluate((url) => window.parts.read(url), parts.file(file!));
+      expect(read.frames).toHaveLength(600);
+      await page.close();
+    },
+  );
 
-  it.each(['bring-in', 'check', 'shape', 'spread', 'export'])('has no serious accessibility violation at %s, and nothing is cut off', async (name) => {
-    const page = await bench.page();
-    await page.goto(`${bench.origin}/montage/harbour-nights/${name}`);
-    await main(page).waitFor();
-    await page.waitForTimeout(1500);
-    const { violations } = await new AxeBuilder({ page }).analyze();
-    expect(violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`)).toEqual([]);
-    expect(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth && document.documentElement.scrollHeight <= innerHeight)).toBe(true);
-    // The sheet scrolls only where it is as high as it may be.
-    if (name === 'spread') expect(await page.getByRole('region', { name: 'Sheet of hits and rules' }).evaluate((sheet) => sheet.scrollHeight <= sheet.clientHeight || sheet.clientHeight > 200)).toBe(true);
-    await page.close();
-  });
+  it.each(['bring-in', 'check', 'shape', 'spread', 'export'])(
+    'has no serious accessibility violation at %s, and nothing is cut off',
+    async (name) => {
+      const page = await bench.page();
+      await page.goto(`${bench.origin}/montage/harbour-nights/${name}`);
+      await main(page).waitFor();
+      await page.waitForTimeout(1500);
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      expect(
+        violations
+          .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+          .map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`),
+      ).toEqual([]);
+      expect(
+        await page.evaluate(
+          () =>
+            document.documentElement.scrollWidth <= innerWidth && document.documentElement.scrollHeight <= innerHeight,
+        ),
+      ).toBe(true);
+      // The sheet scrolls only where it is as high as it may be.
+      if (name === 'spread')
+        expect(
+          await page
+            .getByRole('region', { name: 'Sheet of hits and rules' })
+            .evaluate((sheet) => sheet.scrollHeight <= sheet.clientHeight || sheet.clientHeight > 200),
+        ).toBe(true);
+      await page.close();
+    },
+  );
 });
 
 describe('bad input, each with a sentence and nothing lost', () => {
@@ -232,15 +291,30 @@ describe('bad input, each with a sentence and nothing lost', () => {
   });
 
   it.each([
-    ['package.json', () => at('package.json'), 'is not a video or sound file'], ['empty.mp4', () => join(folder, 'empty.mp4'), 'is empty'],
-    ['no-moov.mp4', () => fixture('no-moov.mp4'), 'is cut short'], ['old-codec.mp4', () => fixture('old-codec.mp4'), 'cannot decode'], ['hdr.webm', () => fixture('hdr.webm'), 'is HDR footage'],
+    ['package.json', () => at('package.json'), 'is not a video or sound file'],
+    ['empty.mp4', () => join(folder, 'empty.mp4'), 'is empty'],
+    ['no-moov.mp4', () => fixture('no-moov.mp4'), 'is cut short'],
+    ['old-codec.mp4', () => fixture('old-codec.mp4'), 'cannot decode'],
+    ['hdr.webm', () => fixture('hdr.webm'), 'is HDR footage'],
   ])('%s', async (_, path, words) => {
     await bring(page, path());
     await expect.poll(() => trouble(page)).toContain(words);
     expect((await montageOf(page)).sources).toHaveLength(1);
   });
 
-  it.each(['truncated.mp4', 'odd.webm', 'rotated.mp4', 'ntsc.mp4', 'variable.mp4', 'one-frame.mp4', 'late-sound.mp4', 'sound-only.m4a', 'ten-bit.webm', 'two-tracks.mkv', 'three-hours.mkv'])('%s is taken in with what is odd about it said', async (name) => {
+  it.each([
+    'truncated.mp4',
+    'odd.webm',
+    'rotated.mp4',
+    'ntsc.mp4',
+    'variable.mp4',
+    'one-frame.mp4',
+    'late-sound.mp4',
+    'sound-only.m4a',
+    'ten-bit.webm',
+    'two-tracks.mkv',
+    'three-hours.mkv',
+  ])('%s is taken in with what is odd about it said', async (name) => {
     const before = (await montageOf(page)).sources.length;
     await bring(page, fixture(name));
     await page.getByText(`${name} is in.`).waitFor({ timeout: 30_000 });
@@ -254,7 +328,11 @@ describe('bad input, each with a sentence and nothing lost', () => {
 
   it('opens a project file, and refuses broken ones with a sentence', async () => {
     const doc = await montageOf(page);
-    const cases: [string, string][] = [['{', 'not JSON'], [JSON.stringify({ ...doc, version: 99 }), 'newer Akmeon'], [JSON.stringify({ ...doc, settings: { ...doc.settings, width: -4 } }), 'cannot be read']];
+    const cases: [string, string][] = [
+      ['{', 'not JSON'],
+      [JSON.stringify({ ...doc, version: 99 }), 'newer Akmeon'],
+      [JSON.stringify({ ...doc, settings: { ...doc.settings, width: -4 } }), 'cannot be read'],
+    ];
     const home = await bench.page();
     await home.goto(`${bench.origin}/`);
     for (const [text, words] of cases) {
@@ -263,7 +341,18 @@ describe('bad input, each with a sentence and nothing lost', () => {
       await expect.poll(() => trouble(home)).toContain(words);
     }
     // A project whose media are nowhere: opened, and the file asked for.
-    await writeFile(join(folder, 'lost.akmeon'), JSON.stringify({ ...doc, id: 'lost', name: 'Lost', clips: [], hits: [], music: [], sources: [{ ...doc.sources[0]!, fingerprint: 'b'.repeat(64) }] }));
+    await writeFile(
+      join(folder, 'lost.akmeon'),
+      JSON.stringify({
+        ...doc,
+        id: 'lost',
+        name: 'Lost',
+        clips: [],
+        hits: [],
+        music: [],
+        sources: [{ ...doc.sources[0]!, fingerprint: 'b'.repeat(64) }],
+      }),
+    );
     await home.locator('input[type="file"]').setInputFiles(join(folder, 'lost.akmeon'));
     await home.getByText('Not at hand: silent.mp4').waitFor();
     await bring(home, fixture('silent.mp4'));
@@ -333,7 +422,8 @@ describe('playing', () => {
     const page = await bench.page();
     await page.goto(`${bench.origin}/demo-montage`);
     await station(page, 'Check');
-    const playhead = async (): Promise<number> => Number(await page.locator('[data-playhead]').getAttribute('data-playhead'));
+    const playhead = async (): Promise<number> =>
+      Number(await page.locator('[data-playhead]').getAttribute('data-playhead'));
     await page.keyboard.press('Space');
     await expect.poll(playhead, { timeout: 10_000 }).toBeGreaterThan(20);
     await page.keyboard.press('Space');

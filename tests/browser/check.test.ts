@@ -26,8 +26,16 @@ async function onlyKinds(page: Page, ...kinds: string[]): Promise<void> {
   }
 }
 
-const events = JSON.parse(readFileSync(at('demo/events.json'), 'utf8')) as Record<string, { frame: number; kind: string }[]>;
-const frameOf = async (page: Page): Promise<number[]> => rows(page).evaluateAll((list) => list.map((row) => Number(/frame (\d+)/.exec(row.querySelector('[aria-label^="Keep"]')!.getAttribute('aria-label')!)![1])));
+const events = JSON.parse(readFileSync(at('demo/events.json'), 'utf8')) as Record<
+  string,
+  { frame: number; kind: string }[]
+>;
+const frameOf = async (page: Page): Promise<number[]> =>
+  rows(page).evaluateAll((list) =>
+    list.map((row) =>
+      Number(/frame (\d+)/.exec(row.querySelector('[aria-label^="Keep"]')!.getAttribute('aria-label')!)![1]),
+    ),
+  );
 
 describe('checking the demo', () => {
   let page: Page;
@@ -42,14 +50,26 @@ describe('checking the demo', () => {
     await onlyKinds(page, 'shot', 'flash');
     const found = await frameOf(page);
     const bolts = events['lantern-drift.mp4']!.filter((e) => e.kind === 'shot').map((e) => e.frame);
-    for (const frame of bolts) expect(found.some((f) => Math.abs(f - frame) <= 1), `bolt at ${frame}`).toBe(true);
+    for (const frame of bolts)
+      expect(
+        found.some((f) => Math.abs(f - frame) <= 1),
+        `bolt at ${frame}`,
+      ).toBe(true);
     // Seen and named after that, but shots all the same.
     await onlyKinds(page, 'shot');
     const shots = await frameOf(page);
-    for (const frame of bolts) expect(shots.some((f) => Math.abs(f - frame) <= 1), `bolt at ${frame} as a shot`).toBe(true);
+    for (const frame of bolts)
+      expect(
+        shots.some((f) => Math.abs(f - frame) <= 1),
+        `bolt at ${frame} as a shot`,
+      ).toBe(true);
     await onlyKinds(page, 'impact');
     const impacts = await frameOf(page);
-    for (const frame of bolts) expect(impacts.some((f) => Math.abs(f - frame) <= 1), `bolt at ${frame} as an impact`).toBe(false);
+    for (const frame of bolts)
+      expect(
+        impacts.some((f) => Math.abs(f - frame) <= 1),
+        `bolt at ${frame} as an impact`,
+      ).toBe(false);
     await onlyKinds(page, 'shot', 'flash');
   });
 
@@ -99,7 +119,9 @@ describe('checking the demo', () => {
     await page.mouse.up();
     await page.keyboard.up('Shift');
     await page.locator('[data-example]').nth(1).waitFor();
-    expect(await page.getByLabel('Name of the example').nth(1).inputValue()).toBe(`stretch at ${((bolt - 1) / 30).toFixed(1)} s`);
+    expect(await page.getByLabel('Name of the example').nth(1).inputValue()).toBe(
+      `stretch at ${((bolt - 1) / 30).toFixed(1)} s`,
+    );
     await page.getByRole('button', { name: 'Undo' }).click();
     expect(await page.locator('[data-example]').count()).toBe(1);
     await tab(page, 'Hits');
@@ -113,7 +135,10 @@ describe('checking the demo', () => {
     await page.getByRole('button', { name: 'Watch for what shows here' }).click();
     await page.locator('[data-drawing="appears"]').waitFor();
     const box = (await page.locator('[data-stage]').boundingBox())!;
-    const point = (x: number, y: number): [number, number] => [box.x + (x / 960) * box.width, box.y + (y / 540) * box.height];
+    const point = (x: number, y: number): [number, number] => [
+      box.x + (x / 960) * box.width,
+      box.y + (y / 540) * box.height,
+    ];
     await page.mouse.move(...point(720, 28));
     await page.mouse.down();
     await page.mouse.move(...point(835, 61), { steps: 3 });
@@ -121,7 +146,9 @@ describe('checking the demo', () => {
     const watch = page.locator('[data-watch]');
     await watch.waitFor();
     const tags = events['lantern-drift.mp4']!.filter((e) => e.kind === 'popup').map((e) => e.frame);
-    await expect.poll(async () => Number(await watch.locator('[data-count]').textContent()), { timeout: 60_000 }).toBe(tags.length);
+    await expect
+      .poll(async () => Number(await watch.locator('[data-count]').textContent()), { timeout: 60_000 })
+      .toBe(tags.length);
     await tab(page, 'Hits');
     await onlyKinds(page, 'popup');
     expect(await frameOf(page)).toEqual(tags);
@@ -129,7 +156,8 @@ describe('checking the demo', () => {
 
   it('shows and sets the delay of the sound, and the beats of the music', async () => {
     await tab(page, 'Finding');
-    const counted = async (kind: string): Promise<number> => Number(await page.locator(`[data-found=${kind}]`).textContent());
+    const counted = async (kind: string): Promise<number> =>
+      Number(await page.locator(`[data-found=${kind}]`).textContent());
     const shots = events['lantern-drift.mp4']!.filter((e) => e.kind === 'shot').length;
     // Each was seen as well, and is named after that.
     expect(await counted('shot')).toBeGreaterThanOrEqual(shots - 1);
@@ -137,7 +165,8 @@ describe('checking the demo', () => {
     expect(await page.locator('[data-delay]').first().textContent()).toMatch(/Its sound comes \d+ ms/);
     await page.getByLabel('Delay of the sound of lantern-drift.mp4 in milliseconds').fill('40');
     const beats = page.getByRole('group', { name: /Beats of low-tide/ });
-    const tempo = async (): Promise<number> => Number((await beats.locator('[data-tempo]').getAttribute('data-tempo'))!.split(' ')[0]);
+    const tempo = async (): Promise<number> =>
+      Number((await beats.locator('[data-tempo]').getAttribute('data-tempo'))!.split(' ')[0]);
     const plain = await tempo();
     await beats.getByRole('button', { name: 'Double' }).click();
     expect(await tempo()).toBeCloseTo(plain * 2, 0);
@@ -155,13 +184,24 @@ describe('checking the demo', () => {
     await page.getByRole('button', { name: 'Keep', exact: true }).click();
     const kept = page.locator('[data-profile="Lantern Drift"]');
     await kept.waitFor();
-    const [download] = await Promise.all([page.waitForEvent('download'), kept.getByRole('button', { name: 'To a file' }).click()]);
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      kept.getByRole('button', { name: 'To a file' }).click(),
+    ]);
     expect(download.suggestedFilename()).toBe('Lantern Drift.akmeon-profile');
     const text = await readFile((await download.path())!, 'utf8');
-    expect(JSON.parse(text)).toMatchObject({ format: 'akmeon-profile', name: 'Lantern Drift', delay: 0.04, examples: [{ name: 'bolt' }] });
+    expect(JSON.parse(text)).toMatchObject({
+      format: 'akmeon-profile',
+      name: 'Lantern Drift',
+      delay: 0.04,
+      examples: [{ name: 'bolt' }],
+    });
 
     const folder = await mkdtemp(join(tmpdir(), 'akmeon-profile-'));
-    await writeFile(join(folder, 'other.akmeon-profile'), text.replace('"name": "Lantern Drift"', '"name": "From a file"'));
+    await writeFile(
+      join(folder, 'other.akmeon-profile'),
+      text.replace('"name": "Lantern Drift"', '"name": "From a file"'),
+    );
     await writeFile(join(folder, 'broken.akmeon-profile'), '{"format":"akmeon-profile","version":1}');
     const field = page.locator('input[accept^=".akmeon-profile"]');
     await field.setInputFiles(join(folder, 'broken.akmeon-profile'));
@@ -178,7 +218,9 @@ describe('checking the demo', () => {
     await tab(page, 'Seek');
     await page.locator('[data-profile="From a file"]').getByRole('button', { name: 'Apply' }).click();
     // Kept of the same recording and rectangle: nothing is read again.
-    await expect.poll(async () => Number(await page.locator('[data-watch] [data-count]').textContent()), { timeout: 60_000 }).toBeGreaterThan(1);
+    await expect
+      .poll(async () => Number(await page.locator('[data-watch] [data-count]').textContent()), { timeout: 60_000 })
+      .toBeGreaterThan(1);
     expect(await page.getByLabel('Name of the example').inputValue()).toBe('bolt');
     await page.getByRole('button', { name: 'Undo' }).click();
     expect(await page.locator('[data-watch]').count()).toBe(0);
@@ -191,7 +233,11 @@ describe('checking the demo', () => {
     const all = await undecided.count();
     expect(all).toBeGreaterThan(6);
     for (let i = 0; i < 3; i++) await undecided.first().getByLabel(/^Keep/).click();
-    for (let i = 0; i < 3; i++) await undecided.last().getByLabel(/^Reject/).click();
+    for (let i = 0; i < 3; i++)
+      await undecided
+        .last()
+        .getByLabel(/^Reject/)
+        .click();
     await page.getByText('Your 6 decisions rank the rest.').waitFor();
     await page.getByRole('button', { name: 'Likely first' }).click();
     expect(await rows(page).first().getAttribute('data-hit')).not.toBe(first);
@@ -202,42 +248,56 @@ describe('checking the demo', () => {
 });
 
 describe('analysis that is cut off', () => {
-  it.skipIf(!HAS_FFMPEG)('shows the first hits meanwhile, goes on after a reload, and a second opening searches nothing again', async () => {
-    const long = join(await mkdtemp(join(tmpdir(), 'akmeon-long-')), 'long.mp4');
-    ffmpeg('-stream_loop', '29', '-i', at('demo/lantern-drift.mp4'), '-c', 'copy', long);
-    const page = await bench.page();
-    await page.goto(`${bench.origin}/`);
-    await page.getByRole('button', { name: 'New montage', exact: true }).click();
-    await page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(long);
-    await told(page, /long\.mp4 is in/);
-    await saved(page);
-    await page.locator('[data-main]').click();
-    // A share is known, and can be looked at, while the rest is being searched.
-    await page.getByRole('link', { name: 'Check', exact: true }).click();
-    await expect.poll(async () => rows(page).count(), { timeout: 60_000 }).toBeGreaterThan(0);
-    const kept = () => page.evaluate(() => new Promise<number>((resolve) => {
-      const open = indexedDB.open('akmeon');
-      open.onsuccess = () => {
-        const all = open.result.transaction('checkpoints').objectStore('checkpoints').getAll();
-        all.onsuccess = () => {
-          resolve(Math.max(0, ...(all.result as { packed: Uint8Array }[]).map((one) => one.packed.length)));
-          open.result.close();
-        };
-      };
-    }));
-    await expect.poll(kept, { timeout: 60_000 }).toBeGreaterThan(0);
-    await page.reload();
-    // It goes on by itself, and where it was, not at nothing.
-    const share = page.locator('[data-job-share]').first();
-    await expect.poll(async () => Number(await share.getAttribute('data-job-share')), { timeout: 20_000 }).toBeGreaterThan(0.005);
-    await page.getByRole('button', { name: /Cancel/ }).first().click();
-  });
+  it.skipIf(!HAS_FFMPEG)(
+    'shows the first hits meanwhile, goes on after a reload, and a second opening searches nothing again',
+    async () => {
+      const long = join(await mkdtemp(join(tmpdir(), 'akmeon-long-')), 'long.mp4');
+      ffmpeg('-stream_loop', '29', '-i', at('demo/lantern-drift.mp4'), '-c', 'copy', long);
+      const page = await bench.page();
+      await page.goto(`${bench.origin}/`);
+      await page.getByRole('button', { name: 'New montage', exact: true }).click();
+      await page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(long);
+      await told(page, /long\.mp4 is in/);
+      await saved(page);
+      await page.locator('[data-main]').click();
+      // A share is known, and can be looked at, while the rest is being searched.
+      await page.getByRole('link', { name: 'Check', exact: true }).click();
+      await expect.poll(async () => rows(page).count(), { timeout: 60_000 }).toBeGreaterThan(0);
+      const kept = () =>
+        page.evaluate(
+          () =>
+            new Promise<number>((resolve) => {
+              const open = indexedDB.open('akmeon');
+              open.onsuccess = () => {
+                const all = open.result.transaction('checkpoints').objectStore('checkpoints').getAll();
+                all.onsuccess = () => {
+                  resolve(Math.max(0, ...(all.result as { packed: Uint8Array }[]).map((one) => one.packed.length)));
+                  open.result.close();
+                };
+              };
+            }),
+        );
+      await expect.poll(kept, { timeout: 60_000 }).toBeGreaterThan(0);
+      await page.reload();
+      // It goes on by itself, and where it was, not at nothing.
+      const share = page.locator('[data-job-share]').first();
+      await expect
+        .poll(async () => Number(await share.getAttribute('data-job-share')), { timeout: 20_000 })
+        .toBeGreaterThan(0.005);
+      await page
+        .getByRole('button', { name: /Cancel/ })
+        .first()
+        .click();
+    },
+  );
 
-  it('lets a sound without a picture be a game\'s', async () => {
+  it("lets a sound without a picture be a game's", async () => {
     const page = await bench.page();
     await page.goto(`${bench.origin}/`);
     await page.getByRole('button', { name: 'New montage', exact: true }).click();
-    await page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(at('demo/low-tide-signal.ogg'));
+    await page
+      .locator('section[aria-label="Bring in"] input[type="file"]')
+      .setInputFiles(at('demo/low-tide-signal.ogg'));
     await told(page, /low-tide-signal\.ogg is in/);
     const holds = page.getByLabel('What sound track 1 of low-tide-signal.ogg holds');
     expect(await holds.inputValue()).toBe('music');

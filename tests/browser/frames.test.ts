@@ -8,7 +8,11 @@ beforeAll(async () => {
 afterAll(() => bench.close());
 
 const frames = (name: string, wanted: number[], budget?: number) =>
-  bench.page.evaluate(([url, list, bytes]) => window.parts.frames(url, list, bytes), [bench.file(fixture(name)), wanted, budget] as const);
+  bench.page.evaluate(([url, list, bytes]) => window.parts.frames(url, list, bytes), [
+    bench.file(fixture(name)),
+    wanted,
+    budget,
+  ] as const);
 
 describe('frame access', () => {
   it('gives exact frames by number in any order, across groups and to the last one', async () => {
@@ -41,6 +45,8 @@ describe('frame access', () => {
   });
 
   it('go on being read while the montage is edited: only a source that goes is closed', async () => {
-    expect(await bench.page.evaluate((url) => window.parts.editedWhileRead(url), bench.file(fixture('hits.mp4')))).toEqual([]);
+    expect(
+      await bench.page.evaluate((url) => window.parts.editedWhileRead(url), bench.file(fixture('hits.mp4'))),
+    ).toEqual([]);
   });
 });

@@ -10,7 +10,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium, type BrowserContext, type Page } from 'playwright-core';
 import { CHROMIUM_FLAGS, findChromium } from '../../src/cli/browser.ts';
-import type { Montage } from '../../src/core/montage/types.ts';
+import type { Montage } from '../../src/core/document/types.ts';
 import { createApp, type Job } from '../../src/server/app.ts';
 
 export const at = (path: string): string => fileURLToPath(new URL(`../../${path}`, import.meta.url));
@@ -32,11 +32,16 @@ export async function startBench(jobs: Map<string, Job> = new Map()): Promise<Be
   await new Promise((resolve) => server.once('listening', resolve));
   const profile = await mkdtemp(join(tmpdir(), 'akmeon-profile-'));
   const context = await chromium.launchPersistentContext(profile, {
-    executablePath: findChromium()!, args: CHROMIUM_FLAGS, viewport: { width: 1280, height: 800 }, acceptDownloads: true,
+    executablePath: findChromium()!,
+    args: CHROMIUM_FLAGS,
+    viewport: { width: 1280, height: 800 },
+    acceptDownloads: true,
   });
   const troubles: string[] = [];
   await context.addInitScript(() => {
-    addEventListener('securitypolicyviolation', (event) => console.error(`policy violation: ${event.violatedDirective} ${event.blockedURI}`));
+    addEventListener('securitypolicyviolation', (event) =>
+      console.error(`policy violation: ${event.violatedDirective} ${event.blockedURI}`),
+    );
     // The plain file field is driven here; the browser's own file window cannot be.
     Reflect.deleteProperty(window, 'showOpenFilePicker');
   });
@@ -48,7 +53,9 @@ export async function startBench(jobs: Map<string, Job> = new Map()): Promise<Be
     });
   }
   return {
-    origin: `http://127.0.0.1:${(server.address() as AddressInfo).port}`, context, troubles,
+    origin: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
+    context,
+    troubles,
     page: () => context.newPage(),
     async close() {
       await context.close();
@@ -60,13 +67,26 @@ export async function startBench(jobs: Map<string, Job> = new Map()): Promise<Be
 }
 
 /** A page that holds the engine's parts themselves, for measuring what they draw and read. */
-export async function startParts(entry = 'tests/browser/parts.ts'): Promise<{ page: Page; file(path: string): string; close(): Promise<void> }> {
-  const bundle = await build({ entryPoints: [at(entry)], bundle: true, write: false, format: 'esm', target: 'es2023', logLevel: 'error' });
+export async function startParts(
+  entry = 'tests/browser/parts.ts',
+): Promise<{ page: Page; file(path: string): string; close(): Promise<void> }> {
+  const bundle = await build({
+    entryPoints: [at(entry)],
+    bundle: true,
+    write: false,
+    format: 'esm',
+    target: 'es2023',
+    logLevel: 'error',
+  });
   const files = new Map<string, string>();
   const app = createApp({ dist: at('dist'), demo: at('demo') }, new Map([['test', { token: 'test', media: files }]]));
   const server: Server = createServer((request, response) => {
-    if (request.url === '/parts.js') response.setHeader('Content-Type', 'text/javascript').end(bundle.outputFiles[0]!.text);
-    else if (request.url === '/parts.html') response.setHeader('Content-Type', 'text/html').end('<!doctype html><script type="module" src="/parts.js"></script>');
+    if (request.url === '/parts.js')
+      response.setHeader('Content-Type', 'text/javascript').end(bundle.outputFiles[0]!.text);
+    else if (request.url === '/parts.html')
+      response
+        .setHeader('Content-Type', 'text/html')
+        .end('<!doctype html><script type="module" src="/parts.js"></script>');
     else app(request, response);
   }).listen(0, '127.0.0.1');
   await new Promise((resolve) => server.once('listening', resolve));
@@ -91,22 +111,29 @@ export async function startParts(entry = 'tests/browser/parts.ts'): Promise<{ pa
   };
 }
 
-const has = (command: string): boolean => ['/usr/bin', '/usr/local/bin'].some((folder) => existsSync(join(folder, command)));
+const has = (command: string): boolean =>
+  ['/usr/bin', '/usr/local/bin'].some((folder) => existsSync(join(folder, command)));
 export const HAS_FFMPEG = has('ffmpeg') && has('ffprobe');
-export const ffmpeg = (...args: string[]): Buffer => execFileSync('ffmpeg', ['-v', 'error', ...args], { maxBuffer: 1 << 30 });
+export const ffmpeg = (...args: string[]): Buffer =>
+  execFileSync('ffmpeg', ['-v', 'error', ...args], { maxBuffer: 1 << 30 });
 
 /** Goes to a station by its name. */
-export const station = (page: Page, name: string): Promise<void> => page.getByRole('link', { name, exact: true }).click();
+export const station = (page: Page, name: string): Promise<void> =>
+  page.getByRole('link', { name, exact: true }).click();
 
 /** Waits until all edits are stored. */
 export const saved = (page: Page): Promise<void> => page.locator('[data-saved="saved"]').waitFor();
 
 /** The latest notice of something that went wrong. */
-export const trouble = (page: Page): Promise<string | null> => page.locator('[data-tone="trouble"]').last().textContent();
+export const trouble = (page: Page): Promise<string | null> =>
+  page.locator('[data-tone="trouble"]').last().textContent();
 
 /** The montage as it is saved to a project file. */
 export async function montageOf(page: Page): Promise<Montage> {
   await saved(page);
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save to a project file' }).click()]);
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Save to a project file' }).click(),
+  ]);
   return JSON.parse(await readFile((await download.path())!, 'utf8')) as Montage;
 }

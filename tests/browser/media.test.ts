@@ -13,7 +13,8 @@ beforeAll(async () => {
 afterAll(() => bench.close());
 
 const describeFile = (path: string) => bench.page.evaluate((url) => window.parts.describe(url), bench.file(path));
-const hits = (path: string, sensitivity: number | null = null) => bench.page.evaluate(([url, s]) => window.parts.hits(url, s), [bench.file(path), sensitivity] as const);
+const hits = (path: string, sensitivity: number | null = null) =>
+  bench.page.evaluate(([url, s]) => window.parts.hits(url, s), [bench.file(path), sensitivity] as const);
 
 describe('what a file holds', () => {
   it.each([
@@ -31,7 +32,15 @@ describe('what a file holds', () => {
   });
 
   it('lists every sound track with its name', async () => {
-    expect(await describeFile(fixture('two-tracks.mkv'))).toMatchObject({ ok: true, about: { audio: [{ name: 'Voice', codec: 'opus' }, { name: 'Game', codec: 'opus' }] } });
+    expect(await describeFile(fixture('two-tracks.mkv'))).toMatchObject({
+      ok: true,
+      about: {
+        audio: [
+          { name: 'Voice', codec: 'opus' },
+          { name: 'Game', codec: 'opus' },
+        ],
+      },
+    });
   });
 
   it('says what is odd in notes: late sound, no sound, no picture', async () => {
@@ -78,7 +87,11 @@ describe('analysis of real files', () => {
 
   it('finds in a quiet recording what it finds in a loud one, as strong', async () => {
     const shots = async (path: string): Promise<{ t: number; strength: number }[]> =>
-      (await hits(path)).hits.flatMap((h) => h.evidence.filter((one) => one.detector === 'onset' && one.t < 4.9).map(({ strength }) => ({ t: h.audioT!, strength })));
+      (await hits(path)).hits.flatMap((h) =>
+        h.evidence
+          .filter((one) => one.detector === 'onset' && one.t < 4.9)
+          .map(({ strength }) => ({ t: h.audioT!, strength })),
+      );
     const [quiet, loud] = [await shots(fixture('quiet.m4a')), await shots(at('demo/lantern-drift.mp4'))];
     expect(loud).toHaveLength(4);
     expect(quiet).toHaveLength(4);
@@ -101,7 +114,10 @@ describe('analysis of real files', () => {
   });
 
   it('goes on after an interruption as if there had been none', async () => {
-    const { cut, frames, all, sound, picture } = await bench.page.evaluate((url) => window.parts.resumed(url), bench.file(at('demo/lantern-drift.mp4')));
+    const { cut, frames, all, sound, picture } = await bench.page.evaluate(
+      (url) => window.parts.resumed(url),
+      bench.file(at('demo/lantern-drift.mp4')),
+    );
     expect(cut).toBe(true);
     expect(frames).toBeGreaterThan(0);
     expect(frames).toBeLessThan(all);
@@ -112,24 +128,37 @@ describe('analysis of real files', () => {
   });
 
   it('keeps signals in a third of their size, and they come back as they were', async () => {
-    const { seconds, bytes, same } = await bench.page.evaluate((url) => window.parts.packed(url), bench.file(at('demo/lantern-drift.mp4')));
+    const { seconds, bytes, same } = await bench.page.evaluate(
+      (url) => window.parts.packed(url),
+      bench.file(at('demo/lantern-drift.mp4')),
+    );
     expect(same).toBe(true);
     // 8 MB an hour.
     expect((bytes / seconds) * 3600).toBeLessThan(8e6);
   });
 
   it('watches a rectangle: the tag line of the demo appears to the frame', async () => {
-    const { [LANTERN]: events } = JSON.parse(readFileSync(at('demo/events.json'), 'utf8')) as Record<string, { t: number; frame: number; kind: string }[]>;
+    const { [LANTERN]: events } = JSON.parse(readFileSync(at('demo/events.json'), 'utf8')) as Record<
+      string,
+      { t: number; frame: number; kind: string }[]
+    >;
     const tags = events!.filter((event) => event.kind === 'popup');
     expect(tags.length).toBeGreaterThan(1);
-    const found = await bench.page.evaluate(([url, region, t]) => window.parts.watched(url, region, t), [bench.file(at(`demo/${LANTERN}`)), TAG_LINE, tags[0]!.t + 0.3] as const);
+    const found = await bench.page.evaluate(([url, region, t]) => window.parts.watched(url, region, t), [
+      bench.file(at(`demo/${LANTERN}`)),
+      TAG_LINE,
+      tags[0]!.t + 0.3,
+    ] as const);
     expect(found.map((f) => Math.round(f.t * 30))).toEqual(tags.map((tag) => tag.frame));
   });
 });
 
 describe('mixing', () => {
   const mix = (segments: { name: string; at: number; in: number; out: number; gain: number }[], seconds: number) =>
-    bench.page.evaluate(([list, s]) => window.parts.mix(list, s), [segments.map(({ name, ...rest }) => ({ ...rest, track: 0, url: bench.file(fixture(name)) })), seconds] as const);
+    bench.page.evaluate(([list, s]) => window.parts.mix(list, s), [
+      segments.map(({ name, ...rest }) => ({ ...rest, track: 0, url: bench.file(fixture(name)) })),
+      seconds,
+    ] as const);
 
   it('plays each stretch in its place and loudness, seamlessly however it is read', async () => {
     // The WAV has clicks of 0.8 at 0.5 and 1.5 s.
@@ -142,7 +171,13 @@ describe('mixing', () => {
   });
 
   it('adds stretches up, and keeps AAC and MP3 in their place', async () => {
-    const { onsets } = await mix([{ name: 'hits.mp4', at: 0, in: 0, out: 1, gain: 1 }, { name: 'clicks.mp3', at: 1, in: 0, out: 1, gain: 1 }], 2);
+    const { onsets } = await mix(
+      [
+        { name: 'hits.mp4', at: 0, in: 0, out: 1, gain: 1 },
+        { name: 'clicks.mp3', at: 1, in: 0, out: 1, gain: 1 },
+      ],
+      2,
+    );
     [0.5, 1.5].forEach((t, i) => expect(Math.abs(onsets[i]![0] - t), `click ${i}`).toBeLessThan(0.01));
   });
 });

@@ -1,9 +1,9 @@
 /** Runs in Chromium: the engine's parts on `window.parts`, so that tests can ask for numbers. */
-import type { Pass } from '../../src/core/plan/plan.ts';
+import type { Pass } from '../../src/core/accents/plan.ts';
 import { accentPasses, ALONE } from '../../src/core/accents/passes.ts';
 import { prepare } from '../../src/core/accents/prepare.ts';
-import { PLAIN_ACCENT, type EffectUse } from '../../src/core/montage/types.ts';
-import { toLinear, yuvToRgb, fromLinear, type YuvColour } from '../../src/core/media/colour.ts';
+import { DEFAULT_ACCENT, type EffectUse } from '../../src/core/document/types.ts';
+import { toLinear, yuvToRgb, fromLinear, type YuvColour } from '../../src/core/base/colour.ts';
 import { drawReference, lower, type Pixels } from '../../src/effects/compose.ts';
 import { EFFECTS } from '../../src/effects/index.ts';
 import { FrameReader } from '../../src/engine/media/frames.ts';
@@ -11,34 +11,41 @@ import { describeMedia, openMedia } from '../../src/engine/media/open.ts';
 import { mono, soundBlocks } from '../../src/engine/media/sound.ts';
 import { Mixer } from '../../src/engine/media/mixer.ts';
 import { openFrames, takeFrame, type YuvFrame } from '../../src/engine/media/yuv.ts';
-import { listedTimes, regularTimes } from '../../src/core/media/frame-times.ts';
+import { listedTimes, regularTimes } from '../../src/core/timeline/frame-times.ts';
 import { Renderer, type Drawing, type Picture } from '../../src/engine/render/renderer.ts';
-import { emptyMontage, HIT_KINDS, PLAIN_GRID, type Montage, type Region } from '../../src/core/montage/types.ts';
+import { emptyMontage, HIT_KINDS, DEFAULT_GRID, type Montage, type Region } from '../../src/core/document/types.ts';
 import { Studio } from '../../src/engine/preview/studio.ts';
-import type { Signals } from '../../src/core/signals/types.ts';
-import { appearances, changes } from '../../src/core/watch/watch.ts';
+import type { Signals } from '../../src/core/finding/signals/types.ts';
+import { appearances, changes } from '../../src/core/finding/watch/watch.ts';
 import { analyse, type Checkpoint } from '../../src/engine/analyse/analyse.ts';
 import { takeExample, watch } from '../../src/engine/analyse/watch.ts';
 import { pack, unpack } from '../../src/engine/storage/pack.ts';
-import { beatGrid, hasBeat } from '../../src/core/beats/track.ts';
-import { findHits } from '../../src/core/detectors/index.ts';
+import { beatGrid, hasBeat } from '../../src/core/finding/beats/track.ts';
+import { findHits } from '../../src/core/finding/detectors/index.ts';
 import { VideoSampleSink } from 'mediabunny';
 
 /** A test card: gradients, fine lines, a disc and flat fields in neutral and strong colours. */
-function cardYuv(width: number, height: number, colour: YuvColour = { matrix: 'bt709', fullRange: false }, shift = 0): YuvFrame {
+function cardYuv(
+  width: number,
+  height: number,
+  colour: YuvColour = { matrix: 'bt709', fullRange: false },
+  shift = 0,
+): YuvFrame {
   const cw = width >> 1;
   const data = new Uint8Array(width * height + 2 * cw * (height >> 1));
-  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
-    const disc = Math.hypot(x - width * (0.6 + shift * 0.02), y - height * 0.4) < height * 0.2;
-    const lines = y > height * 0.7 && x < width * 0.4;
-    const stripe = Math.floor((x * 48) / width) & 1;
-    data[y * width + x] = disc ? 210 : lines ? (stripe ? 200 : 50) : 40 + (150 * x) / width;
-  }
-  for (let y = 0; y < height >> 1; y++) for (let x = 0; x < cw; x++) {
-    const i = width * height + y * cw + x;
-    data[i] = 128 + 60 * Math.sin((x / cw) * 6);
-    data[i + cw * (height >> 1)] = 128 + 60 * Math.cos((y / (height >> 1)) * 5);
-  }
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const disc = Math.hypot(x - width * (0.6 + shift * 0.02), y - height * 0.4) < height * 0.2;
+      const lines = y > height * 0.7 && x < width * 0.4;
+      const stripe = Math.floor((x * 48) / width) & 1;
+      data[y * width + x] = disc ? 210 : lines ? (stripe ? 200 : 50) : 40 + (150 * x) / width;
+    }
+  for (let y = 0; y < height >> 1; y++)
+    for (let x = 0; x < cw; x++) {
+      const i = width * height + y * cw + x;
+      data[i] = 128 + 60 * Math.sin((x / cw) * 6);
+      data[i + cw * (height >> 1)] = 128 + 60 * Math.cos((y / (height >> 1)) * 5);
+    }
   return { width, height, data, colour };
 }
 
@@ -49,26 +56,31 @@ const draw = (): Renderer => (renderer ??= new Renderer(new OffscreenCanvas(16, 
 
 /** Chroma as the renderer reads it: left-sited, bilinear. */
 function chromaAt(yuv: YuvFrame, plane: 0 | 1, x: number, y: number): number {
-  const cw = (yuv.width + 1) >> 1, ch = (yuv.height + 1) >> 1;
+  const cw = (yuv.width + 1) >> 1,
+    ch = (yuv.height + 1) >> 1;
   const from = yuv.width * yuv.height + plane * cw * ch;
   const sx = Math.min(cw - 1, Math.max(0, (x + 0.5) / 2 + 0.25 - 0.5));
   const sy = Math.min(ch - 1, Math.max(0, (y + 0.5) / 2 - 0.5));
-  const x0 = Math.floor(sx), y0 = Math.floor(sy);
-  const x1 = Math.min(cw - 1, x0 + 1), y1 = Math.min(ch - 1, y0 + 1);
+  const x0 = Math.floor(sx),
+    y0 = Math.floor(sy);
+  const x1 = Math.min(cw - 1, x0 + 1),
+    y1 = Math.min(ch - 1, y0 + 1);
   const at = (i: number, j: number): number => yuv.data[from + j * cw + i]!;
-  const fx = sx - x0, fy = sy - y0;
+  const fx = sx - x0,
+    fy = sy - y0;
   return (at(x0, y0) * (1 - fx) + at(x1, y0) * fx) * (1 - fy) + (at(x0, y1) * (1 - fx) + at(x1, y1) * fx) * fy;
 }
 
 /** The same picture developed on the CPU: linear RGBA. */
 function developed(yuv: YuvFrame): Float64Array {
   const out = new Float64Array(yuv.width * yuv.height * 4);
-  for (let y = 0; y < yuv.height; y++) for (let x = 0; x < yuv.width; x++) {
-    const rgb = yuvToRgb(yuv.data[y * yuv.width + x]!, chromaAt(yuv, 0, x, y), chromaAt(yuv, 1, x, y), yuv.colour);
-    const i = (y * yuv.width + x) * 4;
-    rgb.forEach((v, c) => (out[i + c] = toLinear(Math.min(1, Math.max(0, v)))));
-    out[i + 3] = 1;
-  }
+  for (let y = 0; y < yuv.height; y++)
+    for (let x = 0; x < yuv.width; x++) {
+      const rgb = yuvToRgb(yuv.data[y * yuv.width + x]!, chromaAt(yuv, 0, x, y), chromaAt(yuv, 1, x, y), yuv.colour);
+      const i = (y * yuv.width + x) * 4;
+      rgb.forEach((v, c) => (out[i + c] = toLinear(Math.min(1, Math.max(0, v)))));
+      out[i + 3] = 1;
+    }
   return out;
 }
 
@@ -76,37 +88,66 @@ function difference(a: ArrayLike<number>, b: ArrayLike<number>): { mean: number;
   const gaps: number[] = [];
   for (let i = 0; i < a.length; i++) if (i % 4 !== 3) gaps.push(Math.abs(a[i]! - b[i]!));
   gaps.sort((x, y) => x - y);
-  return { mean: gaps.reduce((s, v) => s + v, 0) / gaps.length, p999: gaps[Math.floor(gaps.length * 0.999)]!, max: gaps.at(-1)! };
+  return {
+    mean: gaps.reduce((s, v) => s + v, 0) / gaps.length,
+    p999: gaps[Math.floor(gaps.length * 0.999)]!,
+    max: gaps.at(-1)!,
+  };
 }
 
 /** Passes of a stack at an age, and which shifts of the frame its other pictures are. */
 function stackPasses(effects: EffectUse[], age: number, seed: number): { passes: Pass[]; shifts: number[] } {
-  const accent = { ...PLAIN_ACCENT, id: 'a', name: '', rate: { num: 30, den: 1 }, lead: 2, tail: 8, seed, effects };
+  const accent = { ...DEFAULT_ACCENT, id: 'a', name: '', rate: { num: 30, den: 1 }, lead: 2, tail: 8, seed, effects };
   const shifts: number[] = [];
-  const placed = (list: readonly Pass[]): Pass[] => list.map((pass) => (pass.copies ? {
-    ...pass, copies: pass.copies.map((copy) => {
-      if (!shifts.includes(copy.shift)) shifts.push(copy.shift);
-      return { ...copy, picture: shifts.indexOf(copy.shift), passes: placed(copy.passes) };
-    }),
-  } : pass));
-  const { passes } = accentPasses(prepare(accent, { fps: 30, bpm: 120 }), age, { intensity: 1, seed, fps: 30, mirror: false, run: ALONE }, EFFECTS);
+  const placed = (list: readonly Pass[]): Pass[] =>
+    list.map((pass) =>
+      pass.copies
+        ? {
+            ...pass,
+            copies: pass.copies.map((copy) => {
+              if (!shifts.includes(copy.shift)) shifts.push(copy.shift);
+              return { ...copy, picture: shifts.indexOf(copy.shift), passes: placed(copy.passes) };
+            }),
+          }
+        : pass,
+    );
+  const { passes } = accentPasses(
+    prepare(accent, { fps: 30, bpm: 120 }),
+    age,
+    { intensity: 1, seed, fps: 30, mirror: false, run: ALONE },
+    EFFECTS,
+  );
   return { passes: placed(passes), shifts };
 }
 
-const asUses = (list: readonly [effect: string, params: EffectUse['params'], more?: Partial<EffectUse>][]): EffectUse[] =>
+const asUses = (
+  list: readonly [effect: string, params: EffectUse['params'], more?: Partial<EffectUse>][],
+): EffectUse[] =>
   list.map(([effect, params, more], i) => ({ id: `e${i}`, effect, version: 1, on: true, params, ...more }));
 
-const asDrawing = (passes: readonly Pass[], main: YuvFrame, others: readonly YuvFrame[] = []): Drawing => ({ picture: picture(main), others: others.map(picture), passes });
+const asDrawing = (passes: readonly Pass[], main: YuvFrame, others: readonly YuvFrame[] = []): Drawing => ({
+  picture: picture(main),
+  others: others.map(picture),
+  passes,
+});
 
 const parts = {
   /** GPU against CPU reference for a stack on the test card, in steps of 1/255. */
-  compare(list: [effect: string, params: EffectUse['params'], more?: Partial<EffectUse>][], age = 1, seed = 7, width = 192, height = 108) {
+  compare(
+    list: [effect: string, params: EffectUse['params'], more?: Partial<EffectUse>][],
+    age = 1,
+    seed = 7,
+    width = 192,
+    height = 108,
+  ) {
     const { passes, shifts } = stackPasses(asUses(list), age, seed);
     const main = cardYuv(width, height);
     const others = shifts.map((shift) => cardYuv(width, height, undefined, shift));
     const gpu = draw().read(asDrawing(passes, main, others), width, height);
     const linear = (yuv: YuvFrame): Pixels => ({ width, height, data: developed(yuv) });
-    const cpu = drawReference(lower(passes, { width, height }), linear(main), others.map(linear)).data.map((v) => 255 * Math.min(1, Math.max(0, fromLinear(v))));
+    const cpu = drawReference(lower(passes, { width, height }), linear(main), others.map(linear)).data.map(
+      (v) => 255 * Math.min(1, Math.max(0, fromLinear(v))),
+    );
     return { ...difference(gpu, cpu), passes: passes.length };
   },
 
@@ -118,11 +159,14 @@ const parts = {
     const at = (width: number, height: number) => draw().read(asDrawing(passes, big, others), width, height);
     const [small, large] = [at(640, 360), at(1920, 1080)];
     const mean = new Float64Array(small.length);
-    for (let y = 0; y < 360; y++) for (let x = 0; x < 640; x++) for (let c = 0; c < 4; c++) {
-      let sum = 0;
-      for (let j = 0; j < 3; j++) for (let i = 0; i < 3; i++) sum += toLinear(large[((3 * y + j) * 1920 + 3 * x + i) * 4 + c]! / 255);
-      mean[(y * 640 + x) * 4 + c] = 255 * fromLinear(sum / 9);
-    }
+    for (let y = 0; y < 360; y++)
+      for (let x = 0; x < 640; x++)
+        for (let c = 0; c < 4; c++) {
+          let sum = 0;
+          for (let j = 0; j < 3; j++)
+            for (let i = 0; i < 3; i++) sum += toLinear(large[((3 * y + j) * 1920 + 3 * x + i) * 4 + c]! / 255);
+          mean[(y * 640 + x) * 4 + c] = 255 * fromLinear(sum / 9);
+        }
     return difference(small, mean);
   },
 
@@ -135,13 +179,18 @@ const parts = {
     // A vignette over even grey is a ramp of very small steps.
     const { passes } = stackPasses(asUses([['vignette', { amount: 30, size: 0, soft: 300, centreX: -100 }]]), 1, 1);
     const gpu = draw().read(asDrawing(passes, yuv), width, height);
-    const exact = drawReference(lower(passes, yuv), { width, height, data: developed(yuv) }).data.map((v) => 255 * fromLinear(v));
+    const exact = drawReference(lower(passes, yuv), { width, height, data: developed(yuv) }).data.map(
+      (v) => 255 * fromLinear(v),
+    );
     let worst = 0;
-    for (let y = 0; y + 8 <= height; y += 8) for (let x = 0; x + 8 <= width; x += 8) {
-      let gap = 0;
-      for (let j = 0; j < 8; j++) for (let i = 0; i < 8; i++) gap += gpu[((y + j) * width + x + i) * 4]! - exact[((y + j) * width + x + i) * 4]!;
-      worst = Math.max(worst, Math.abs(gap / 64));
-    }
+    for (let y = 0; y + 8 <= height; y += 8)
+      for (let x = 0; x + 8 <= width; x += 8) {
+        let gap = 0;
+        for (let j = 0; j < 8; j++)
+          for (let i = 0; i < 8; i++)
+            gap += gpu[((y + j) * width + x + i) * 4]! - exact[((y + j) * width + x + i) * 4]!;
+        worst = Math.max(worst, Math.abs(gap / 64));
+      }
     return worst;
   },
 
@@ -149,30 +198,47 @@ const parts = {
   blur(shape: 'point' | 'step', radiusPx: number) {
     const [width, height] = [512, 512];
     const data = new Uint8Array(width * height * 1.5).fill(128);
-    for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
-      // A point is a square as large as a third of the radius, else nothing of it would be left in eight bits.
-      const side = Math.max(1, radiusPx / 3);
-      data[y * width + x] = (shape === 'step' ? x >= 250 : Math.abs(x - 250) < side && Math.abs(y - 260) < side) ? 255 : 0;
-    }
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        // A point is a square as large as a third of the radius, else nothing of it would be left in eight bits.
+        const side = Math.max(1, radiusPx / 3);
+        data[y * width + x] = (shape === 'step' ? x >= 250 : Math.abs(x - 250) < side && Math.abs(y - 260) < side)
+          ? 255
+          : 0;
+      }
     const yuv = { width, height, data, colour: { matrix: 'bt709', fullRange: true } } as YuvFrame;
     const { passes } = stackPasses(asUses([['soft', { radius: (radiusPx * 100) / height }]]), 1, 1);
     const gpu = draw().read(asDrawing(passes, yuv), width, height);
     const source = developed(yuv);
     const sigma = radiusPx / 2;
-    const weights = Array.from({ length: 2 * Math.ceil(5 * sigma) + 1 }, (_, i) => Math.exp(-((i - Math.ceil(5 * sigma)) ** 2) / (2 * sigma * sigma)));
+    const weights = Array.from({ length: 2 * Math.ceil(5 * sigma) + 1 }, (_, i) =>
+      Math.exp(-((i - Math.ceil(5 * sigma)) ** 2) / (2 * sigma * sigma)),
+    );
     const total = weights.reduce((a, b) => a + b, 0);
-    const mirror = (i: number, n: number): number => { const m = ((i % (2 * n)) + 2 * n) % (2 * n); return m < n ? m : 2 * n - 1 - m; };
+    const mirror = (i: number, n: number): number => {
+      const m = ((i % (2 * n)) + 2 * n) % (2 * n);
+      return m < n ? m : 2 * n - 1 - m;
+    };
     const half = (weights.length - 1) / 2;
     const across = new Float64Array(width * height);
-    for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) weights.forEach((w, i) => (across[y * width + x]! += (w / total) * source[(y * width + mirror(x + i - half, width)) * 4]!));
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++)
+        weights.forEach(
+          (w, i) => (across[y * width + x]! += (w / total) * source[(y * width + mirror(x + i - half, width)) * 4]!),
+        );
     let worst = 0;
-    for (let y = 8; y < height; y += 7) for (let x = 0; x < width; x++) {
-      let sum = 0;
-      weights.forEach((w, i) => (sum += (w / total) * across[mirror(y + i - half, height) * width + x]!));
-      // In linear light, beyond what one step of the eight bits (half for rounding, half for dither) explains.
-      const v = gpu[(y * width + x) * 4]!;
-      worst = Math.max(worst, (sum - toLinear(Math.min(255, v + 1) / 255)) * 255, (toLinear(Math.max(0, v - 1) / 255) - sum) * 255);
-    }
+    for (let y = 8; y < height; y += 7)
+      for (let x = 0; x < width; x++) {
+        let sum = 0;
+        weights.forEach((w, i) => (sum += (w / total) * across[mirror(y + i - half, height) * width + x]!));
+        // In linear light, beyond what one step of the eight bits (half for rounding, half for dither) explains.
+        const v = gpu[(y * width + x) * 4]!;
+        worst = Math.max(
+          worst,
+          (sum - toLinear(Math.min(255, v + 1) / 255)) * 255,
+          (toLinear(Math.max(0, v - 1) / 255) - sum) * 255,
+        );
+      }
     return worst;
   },
 
@@ -184,7 +250,8 @@ const parts = {
     return difference(gpu, cpu);
   },
 
-  resolve: (effect: string, params: EffectUse['params'], seed = 7, age = 1) => stackPasses(asUses([[effect, params]]), age, seed).passes[0]!,
+  resolve: (effect: string, params: EffectUse['params'], seed = 7, age = 1) =>
+    stackPasses(asUses([[effect, params]]), age, seed).passes[0]!,
 
   /** The canvas's own bytes against a read back of the same draw, and the precision in use. */
   screen(passes: Pass[]) {
@@ -193,7 +260,10 @@ const parts = {
     r.show({ drawing: asDrawing(passes, yuv), key: null }, 192, 108);
     const copy = new OffscreenCanvas(192, 108).getContext('2d')!;
     copy.drawImage(r.canvas, 0, 0);
-    return { ...difference(copy.getImageData(0, 0, 192, 108).data, r.read(asDrawing(passes, yuv), 192, 108)), precision: r.precision };
+    return {
+      ...difference(copy.getImageData(0, 0, 192, 108).data, r.read(asDrawing(passes, yuv), 192, 108)),
+      precision: r.precision,
+    };
   },
 
   /** Draws, loses the context, waits for it to come back, draws again. */
@@ -223,8 +293,24 @@ const parts = {
     const about = await describeMedia({ url }, 'It');
     const plain = emptyMontage('e', 'Edited');
     const montage: Montage = {
-      ...plain, settings: { ...plain.settings, width: 320, height: 180, timing: { mode: 'constant', rate: about.video!.rate } },
-      sources: [{ id: 's', name: 'It', role: 'footage', fingerprint: 'f', size: 0, duration: about.duration, video: about.video, audio: [], listen: null, tracks: [], delay: null, grid: PLAIN_GRID }],
+      ...plain,
+      settings: { ...plain.settings, width: 320, height: 180, timing: { mode: 'constant', rate: about.video!.rate } },
+      sources: [
+        {
+          id: 's',
+          name: 'It',
+          role: 'footage',
+          fingerprint: 'f',
+          size: 0,
+          duration: about.duration,
+          video: about.video,
+          audio: [],
+          listen: null,
+          tracks: [],
+          delay: null,
+          grid: DEFAULT_GRID,
+        },
+      ],
       clips: [{ id: 'c', source: 's', in: 0, out: about.duration, fit: 'fit' }],
     };
     const studio = new Studio();
@@ -234,7 +320,13 @@ const parts = {
     const read: Promise<string>[] = [];
     for (let i = 1; i < 12; i++) {
       // Far apart, so that each has to be decoded.
-      for (const frame of [i * 13, 170 - i * 11]) read.push(studio.read(frame, { plain: true, width: 32, height: 18 }).then(() => '', (error: Error) => error.message));
+      for (const frame of [i * 13, 170 - i * 11])
+        read.push(
+          studio.read(frame, { plain: true, width: 32, height: 18 }).then(
+            () => '',
+            (error: Error) => error.message,
+          ),
+        );
       await new Promise((resolve) => setTimeout(resolve));
       await studio.setMontage(structuredClone({ ...montage, name: `Edit ${i}` }), {});
     }
@@ -249,8 +341,24 @@ const parts = {
     const plain = emptyMontage('l', 'Loop');
     const rate = about.video!.rate;
     const montage: Montage = {
-      ...plain, settings: { ...plain.settings, width: 320, height: 180, timing: { mode: 'constant', rate } },
-      sources: [{ id: 's', name: 'It', role: 'footage', fingerprint: '', size: 0, duration: about.duration, video: about.video, audio: [], listen: null, tracks: [], delay: null, grid: PLAIN_GRID }],
+      ...plain,
+      settings: { ...plain.settings, width: 320, height: 180, timing: { mode: 'constant', rate } },
+      sources: [
+        {
+          id: 's',
+          name: 'It',
+          role: 'footage',
+          fingerprint: '',
+          size: 0,
+          duration: about.duration,
+          video: about.video,
+          audio: [],
+          listen: null,
+          tracks: [],
+          delay: null,
+          grid: DEFAULT_GRID,
+        },
+      ],
       clips: [{ id: 'c', source: 's', in: 0, out: about.duration, fit: 'fit' }],
     };
     const canvas = new OffscreenCanvas(16, 16);
@@ -258,10 +366,25 @@ const parts = {
     studio.attach(canvas);
     await studio.setMedia('s', { url });
     await studio.setMontage(montage, {});
-    const accent = (zoom: number) => ({ ...PLAIN_ACCENT, id: 'a', name: 'A', rate, lead: 1, tail: 3, seed: 1, effects: asUses([['punch', { zoom }]]) });
+    const accent = (zoom: number) => ({
+      ...DEFAULT_ACCENT,
+      id: 'a',
+      name: 'A',
+      rate,
+      lead: 1,
+      tail: 3,
+      seed: 1,
+      effects: asUses([['punch', { zoom }]]),
+    });
     const round = async (zoom: number): Promise<number> => {
       const before = studio.framesDrawn;
-      for (let frame = 20; frame < 40; frame++) await studio.show(frame, { plain: false, width: 160, height: 90, audition: { accent: accent(zoom), frame: 30, intensity: 1 } });
+      for (let frame = 20; frame < 40; frame++)
+        await studio.show(frame, {
+          plain: false,
+          width: 160,
+          height: 90,
+          audition: { accent: accent(zoom), frame: 30, intensity: 1 },
+        });
       return studio.framesDrawn - before;
     };
     const rounds = [await round(120), await round(120), await round(140), await round(120)];
@@ -277,9 +400,11 @@ const parts = {
     return { rounds, after };
   },
 
-  describe: (url: string) => describeMedia({ url }, 'It').then(
-    ({ starts, ...about }) => ({ ok: true as const, about: { ...about, starts: starts ? [...starts] : null } }),
-    (error: { code?: string; message: string }) => ({ ok: false as const, code: error.code, message: error.message })),
+  describe: (url: string) =>
+    describeMedia({ url }, 'It').then(
+      ({ starts, ...about }) => ({ ok: true as const, about: { ...about, starts: starts ? [...starts] : null } }),
+      (error: { code?: string; message: string }) => ({ ok: false as const, code: error.code, message: error.message }),
+    ),
 
   /** Reads frames by number; each of `numbered.mp4` says its own number in bars. */
   async frames(url: string, wanted: number[], budget?: number) {
@@ -293,7 +418,8 @@ const parts = {
       const { data, width, height } = await reader.get(index);
       const ms = performance.now() - began;
       let number = 0;
-      for (let b = 0; b < 16; b++) if (data[(height >> 1) * width + Math.floor(((b + 0.5) * width) / 16)]! > 128) number |= 1 << b;
+      for (let b = 0; b < 16; b++)
+        if (data[(height >> 1) * width + Math.floor(((b + 0.5) * width) / 16)]! > 128) number |= 1 << b;
       got.push({ number, ms, width, height });
     }
     await reader.close();
@@ -307,7 +433,11 @@ const parts = {
     const yuv = await takeFrame(sample!);
     const rotation = await media.video!.getRotation();
     const [width, height] = rotation % 180 ? [yuv.height, yuv.width] : [yuv.width, yuv.height];
-    const bytes = draw().read({ picture: { yuv, rotation, aspect: width! / height!, fit: 'fit' }, others: [], passes: [] }, width! & ~1, height! & ~1);
+    const bytes = draw().read(
+      { picture: { yuv, rotation, aspect: width! / height!, fit: 'fit' }, others: [], passes: [] },
+      width! & ~1,
+      height! & ~1,
+    );
     media.input.dispose();
     const mean = [0, 0, 0];
     for (let i = 0; i < bytes.length; i++) if (i % 4 < 3) mean[i % 4]! += bytes[i]! / (bytes.length / 4);
@@ -316,7 +446,11 @@ const parts = {
 
   async hits(url: string, sensitivity: number | null = null) {
     const about = await describeMedia({ url }, 'It');
-    const { signals } = await analyse({ url }, { name: 'It', tracks: about.audio.length ? [0] : [], picture: about.video !== null, duration: about.duration }, { progress: () => undefined });
+    const { signals } = await analyse(
+      { url },
+      { name: 'It', tracks: about.audio.length ? [0] : [], picture: about.video !== null, duration: about.duration },
+      { progress: () => undefined },
+    );
     const { hits } = findHits({ id: 's', role: about.video ? 'footage' : 'music', tracks: [], delay: null }, signals, {
       sensitivity: sensitivity === null ? {} : Object.fromEntries(HIT_KINDS.map((kind) => [kind, sensitivity])),
     });
@@ -331,30 +465,51 @@ const parts = {
     const stop = new AbortController();
     let kept: Uint8Array<ArrayBuffer> | null = null;
     let frames = 0;
-    const partial = analyse({ url }, options, {
-      progress: () => undefined,
-      partial(signals, checkpoint) {
-        frames = signals.picture?.times.length ?? 0;
-        if (frames < 50) return;
-        stop.abort();
-        void pack(checkpoint).then((packed) => (kept = packed));
+    const partial = analyse(
+      { url },
+      options,
+      {
+        progress: () => undefined,
+        partial(signals, checkpoint) {
+          frames = signals.picture?.times.length ?? 0;
+          if (frames < 50) return;
+          stop.abort();
+          void pack(checkpoint).then((packed) => (kept = packed));
+        },
       },
-    }, stop.signal, null, 0);
-    const cut = await partial.then(() => false, () => true);
+      stop.signal,
+      null,
+      0,
+    );
+    const cut = await partial.then(
+      () => false,
+      () => true,
+    );
     while (!kept) await new Promise((resolve) => setTimeout(resolve, 10));
-    const again = await analyse({ url }, options, { progress: () => undefined }, undefined, await unpack<Checkpoint>(kept));
+    const again = await analyse(
+      { url },
+      options,
+      { progress: () => undefined },
+      undefined,
+      await unpack<Checkpoint>(kept),
+    );
     /** Largest difference of each array, relative to its largest value; infinite where lengths differ. */
-    const apart = (a: object, b: object): [string, number][] => Object.entries(a).filter(([, value]) => ArrayBuffer.isView(value)).map(([name, value]) => {
-      const [x, y] = [value as Float64Array, (b as Record<string, Float64Array>)[name]!];
-      let [far, most] = [0, 1e-9];
-      for (let i = 0; i < x.length; i++) {
-        far = Math.max(far, Math.abs(x[i]! - y[i]!));
-        most = Math.max(most, Math.abs(x[i]!));
-      }
-      return [name, x.length === y.length ? far / most : Infinity];
-    });
+    const apart = (a: object, b: object): [string, number][] =>
+      Object.entries(a)
+        .filter(([, value]) => ArrayBuffer.isView(value))
+        .map(([name, value]) => {
+          const [x, y] = [value as Float64Array, (b as Record<string, Float64Array>)[name]!];
+          let [far, most] = [0, 1e-9];
+          for (let i = 0; i < x.length; i++) {
+            far = Math.max(far, Math.abs(x[i]! - y[i]!));
+            most = Math.max(most, Math.abs(x[i]!));
+          }
+          return [name, x.length === y.length ? far / most : Infinity];
+        });
     return {
-      cut, frames, all: whole.signals.picture!.times.length,
+      cut,
+      frames,
+      all: whole.signals.picture!.times.length,
       sound: Object.fromEntries(apart(whole.signals.sounds[0]!, again.signals.sounds[0]!)),
       picture: Object.fromEntries(apart(whole.signals.picture!, again.signals.picture!)),
     };
@@ -363,7 +518,11 @@ const parts = {
   /** Bytes in memory and compressed, and whether they come back as they were. */
   async packed(url: string) {
     const about = await describeMedia({ url }, 'It');
-    const { signals } = await analyse({ url }, { name: 'It', tracks: about.audio.length ? [0] : [], picture: about.video !== null, duration: about.duration }, { progress: () => undefined });
+    const { signals } = await analyse(
+      { url },
+      { name: 'It', tracks: about.audio.length ? [0] : [], picture: about.video !== null, duration: about.duration },
+      { progress: () => undefined },
+    );
     const bytes = await pack(signals);
     const back = await unpack<Signals>(bytes);
     return { seconds: about.duration, bytes: bytes.length, same: JSON.stringify(back) === JSON.stringify(signals) };
@@ -378,8 +537,15 @@ const parts = {
   },
 
   /** Stereo sound of a plan, and how far reading it in uneven pieces differs from reading it whole. */
-  async mix(segments: { url: string; track: number; at: number; in: number; out: number; gain: number }[], seconds: number) {
-    const mixer = new Mixer(segments.map((s) => ({ ...s, source: s.url })), (url) => ({ url }), 48000);
+  async mix(
+    segments: { url: string; track: number; at: number; in: number; out: number; gain: number }[],
+    seconds: number,
+  ) {
+    const mixer = new Mixer(
+      segments.map((s) => ({ ...s, source: s.url })),
+      (url) => ({ url }),
+      48000,
+    );
     const [left, right] = await mixer.read(0, seconds * 48000);
     let seam = 0;
     for (let at = 0; at < left.length;) {
@@ -392,7 +558,8 @@ const parts = {
     const onsets: [number, number][] = [];
     left.forEach((v, i) => {
       const t = i / 48000;
-      if (Math.abs(v) > 0.05 && t - (onsets.at(-1)?.[0] ?? -1) > 0.1) onsets.push([t, Math.max(...left.subarray(i, i + 96).map(Math.abs))]);
+      if (Math.abs(v) > 0.05 && t - (onsets.at(-1)?.[0] ?? -1) > 0.1)
+        onsets.push([t, Math.max(...left.subarray(i, i + 96).map(Math.abs))]);
     });
     return { onsets, seam, same: left.every((v, i) => Math.abs(v - right[i]!) < 1e-3) };
   },
@@ -400,7 +567,11 @@ const parts = {
   /** The beat grid of a file's sound. */
   async grid(url: string) {
     const about = await describeMedia({ url }, 'It');
-    const { signals } = await analyse({ url }, { name: 'It', tracks: [0], picture: false, duration: about.duration }, { progress: () => undefined });
+    const { signals } = await analyse(
+      { url },
+      { name: 'It', tracks: [0], picture: false, duration: about.duration },
+      { progress: () => undefined },
+    );
     const began = performance.now();
     return { ...beatGrid(signals.sounds[0]!), has: hasBeat(signals.sounds[0]!), ms: performance.now() - began };
   },
@@ -410,22 +581,30 @@ const parts = {
     const media = await openMedia({ url });
     const clicks: number[] = [];
     let quietSince = -1;
-    if (media.audio[0]) for await (const block of soundBlocks(media, 0)) {
-      const samples = mono(block);
-      samples.forEach((v, i) => {
-        const t = block.t + i / block.sampleRate;
-        if (Math.abs(v) > 0.1) {
-          if (t - quietSince > 0.1) clicks.push(t);
-          quietSince = t;
-        }
-      });
-    }
-    const frames: { t: number; mean: number; format: string | null; range: boolean | null; matrix: string | null }[] = [];
+    if (media.audio[0])
+      for await (const block of soundBlocks(media, 0)) {
+        const samples = mono(block);
+        samples.forEach((v, i) => {
+          const t = block.t + i / block.sampleRate;
+          if (Math.abs(v) > 0.1) {
+            if (t - quietSince > 0.1) clicks.push(t);
+            quietSince = t;
+          }
+        });
+      }
+    const frames: { t: number; mean: number; format: string | null; range: boolean | null; matrix: string | null }[] =
+      [];
     for await (const sample of new VideoSampleSink(media.video!).samples()) {
       const { timestamp: t, format, colorSpace } = sample;
       const yuv = await takeFrame(sample);
       const luma = yuv.data.subarray(0, yuv.width * yuv.height);
-      frames.push({ t, format, range: colorSpace.fullRange, matrix: colorSpace.matrix, mean: luma.reduce((s, v) => s + v, 0) / luma.length });
+      frames.push({
+        t,
+        format,
+        range: colorSpace.fullRange,
+        matrix: colorSpace.matrix,
+        mean: luma.reduce((s, v) => s + v, 0) / luma.length,
+      });
     }
     media.input.dispose();
     return { clicks, frames };
@@ -462,12 +641,16 @@ const parts = {
     for await (const sample of new VideoSampleSink(media.video!).samples()) {
       const frame = await takeFrame(sample);
       if (frames.includes(at++)) {
-        result.push(boxes.map(({ x, y, w, h }) => {
-          let sum = 0;
-          let n = 0;
-          for (let j = Math.floor(y * frame.height); j < (y + h) * frame.height; j++) for (let i = Math.floor(x * frame.width); i < (x + w) * frame.width; i++, n++) sum += frame.data[j * frame.width + i]!;
-          return sum / n;
-        }));
+        result.push(
+          boxes.map(({ x, y, w, h }) => {
+            let sum = 0;
+            let n = 0;
+            for (let j = Math.floor(y * frame.height); j < (y + h) * frame.height; j++)
+              for (let i = Math.floor(x * frame.width); i < (x + w) * frame.width; i++, n++)
+                sum += frame.data[j * frame.width + i]!;
+            return sum / n;
+          }),
+        );
       }
     }
     return result;
@@ -476,6 +659,8 @@ const parts = {
 
 export type Parts = typeof parts;
 declare global {
-  interface Window { parts: Parts }
+  interface Window {
+    parts: Parts;
+  }
 }
 window.parts = parts;

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Accent } from '../../src/core/montage/types.ts';
+import type { Accent } from '../../src/core/document/types.ts';
 import { fixture, montageOf, startBench, startParts, station, trouble, type Bench } from './harness.ts';
 
 let bench: Bench;
@@ -60,7 +60,8 @@ describe('shaping an accent', () => {
     await addEffect(page, 'negat');
     await addEffect(page, 'punch');
     await addEffect(page, 'more or less colour');
-    const names = () => page.locator('[data-effect]').evaluateAll((list) => list.map((e) => (e as HTMLElement).dataset['effect']));
+    const names = () =>
+      page.locator('[data-effect]').evaluateAll((list) => list.map((e) => (e as HTMLElement).dataset['effect']));
     expect(await names()).toEqual(['negative', 'punch', 'saturation']);
     await button(page, /^3\. Saturation/).focus();
     await page.keyboard.press('Alt+ArrowUp');
@@ -86,7 +87,8 @@ describe('shaping an accent', () => {
     await button(page, 'Paint').click();
     await cell(page, /^Negative Amount at 0:/).dragTo(cell(page, /^Negative Amount at 3:/));
     await button(page, 'Paint').click();
-    for (const at of [1, 2, 3]) expect(await said(page, new RegExp(`^Negative Amount at ${at}:`))).toContain(': 80, key');
+    for (const at of [1, 2, 3])
+      expect(await said(page, new RegExp(`^Negative Amount at ${at}:`))).toContain(': 80, key');
     // One stroke of painting is one step of undo.
     await button(page, 'Undo').click();
     expect(await said(page, /^Negative Amount at 2:/)).not.toContain('key');
@@ -154,7 +156,9 @@ describe('shaping an accent', () => {
   });
 
   it('warns of more than three flashes a second, with the place', async () => {
-    await expect.poll(() => page.locator('[data-flashes]').getAttribute('data-flashes'), { timeout: 20_000 }).not.toBeNull();
+    await expect
+      .poll(() => page.locator('[data-flashes]').getAttribute('data-flashes'), { timeout: 20_000 })
+      .not.toBeNull();
     expect(Number(await page.locator('[data-flashes]').getAttribute('data-flashes'))).toBeLessThanOrEqual(3);
     await page.getByRole('spinbutton', { name: 'tail' }).fill('40');
     await tab(page, 'Effects');
@@ -165,7 +169,9 @@ describe('shaping an accent', () => {
     await page.getByLabel('Listed values').fill('4 4 4 plain plain plain');
     await page.getByLabel('Listed values').press('Enter');
     await tab(page, 'Timing');
-    await expect.poll(async () => Number(await page.locator('[data-flashes]').getAttribute('data-flashes')), { timeout: 20_000 }).toBeGreaterThan(3);
+    await expect
+      .poll(async () => Number(await page.locator('[data-flashes]').getAttribute('data-flashes')), { timeout: 20_000 })
+      .toBeGreaterThan(3);
     expect(await page.getByRole('alert').textContent()).toMatch(/more than 3 can hurt/);
     await tab(page, 'Effects');
     await button(page, 'Remove Flash').click();
@@ -237,41 +243,68 @@ describe('shaping an accent', () => {
     };
     expect(await open('bad.akmeon-accent', '{')).toMatch(/not JSON/);
     expect(await open('newer.akmeon-accent', JSON.stringify({ ...file, version: 7 }))).toMatch(/newer Akmeon/);
-    const strange = { ...file, accents: [{ ...file.accents[0]!, id: 'strange', name: 'Strange', effects: [{ id: 'w', effect: 'warp-nine', version: 1, on: true, params: {} }, ...file.accents[0]!.effects] }] };
+    const strange = {
+      ...file,
+      accents: [
+        {
+          ...file.accents[0]!,
+          id: 'strange',
+          name: 'Strange',
+          effects: [{ id: 'w', effect: 'warp-nine', version: 1, on: true, params: {} }, ...file.accents[0]!.effects],
+        },
+      ],
+    };
     expect(await open('strange.akmeon-accent', JSON.stringify(strange))).toMatch(/does not know \(warp-nine\)/);
     await tab(page, 'Effects');
     await page.getByText('Unknown effect “warp-nine”').waitFor();
     expect((await shapedOf(page)).effects[0]).toMatchObject({ effect: 'warp-nine' });
     await button(page, 'Delete the accent').click();
-    await button(page, /^Half negative/).first().click();
+    await button(page, /^Half negative/)
+      .first()
+      .click();
   });
 
-  it('exports it: the region alone is turned round, and only on the accent’s frames', { timeout: 180_000 }, async () => {
-    // Steady over its frames, so that each frame's light is known; no zoom.
-    await button(page, 'Remove Punch').click();
-    await tab(page, 'Timing');
-    await page.getByRole('spinbutton', { name: 'tail' }).fill('4');
-    await button(page, 'Make Negative Amount steady').click();
-    await button(page, 'All rows').click();
-    await type(page, /^Negative Amount at -2:/, '100');
-    await button(page, 'Spread this accent').click();
-    await station(page, 'Export');
-    await page.locator('[data-main]').click();
-    await page.locator('[data-export-done]').waitFor({ timeout: 110_000 });
-    const [download] = await Promise.all([page.waitForEvent('download'), page.locator('[data-main]').click()]);
-    const path = join(folder, 'out.mp4');
-    await download.saveAs(path);
-    const halves = [{ x: 0.02, y: 0.05, w: 0.44, h: 0.9 }, { x: 0.54, y: 0.05, w: 0.44, h: 0.9 }];
-    const frames = [37, 38, 40, 44, 45];
-    const [mine, source] = await Promise.all([path, fixture('hits.mp4')].map((file) => parts.page.evaluate(([url, list, boxes]) => window.parts.boxLuma(url, list, boxes), [parts.file(file), frames, halves] as const)));
-    frames.forEach((frame, i) => {
-      const [[left, right], [wasLeft, wasRight]] = [mine![i]!, source![i]!] as [[number, number], [number, number]];
-      expect(Math.abs(right - wasRight), `right of ${frame}`).toBeLessThan(3);
-      // Limited range: 16 to 235 turned round is 251 less the luma, as long as colours are weak.
-      if (frame >= 38 && frame <= 44) expect(Math.abs(left - (251 - wasLeft)), `left of ${frame}`).toBeLessThan(6);
-      else expect(Math.abs(left - wasLeft), `left of ${frame}`).toBeLessThan(3);
-    });
-  });
+  it(
+    'exports it: the region alone is turned round, and only on the accent’s frames',
+    { timeout: 180_000 },
+    async () => {
+      // Steady over its frames, so that each frame's light is known; no zoom.
+      await button(page, 'Remove Punch').click();
+      await tab(page, 'Timing');
+      await page.getByRole('spinbutton', { name: 'tail' }).fill('4');
+      await button(page, 'Make Negative Amount steady').click();
+      await button(page, 'All rows').click();
+      await type(page, /^Negative Amount at -2:/, '100');
+      await button(page, 'Spread this accent').click();
+      await station(page, 'Export');
+      await page.locator('[data-main]').click();
+      await page.locator('[data-export-done]').waitFor({ timeout: 110_000 });
+      const [download] = await Promise.all([page.waitForEvent('download'), page.locator('[data-main]').click()]);
+      const path = join(folder, 'out.mp4');
+      await download.saveAs(path);
+      const halves = [
+        { x: 0.02, y: 0.05, w: 0.44, h: 0.9 },
+        { x: 0.54, y: 0.05, w: 0.44, h: 0.9 },
+      ];
+      const frames = [37, 38, 40, 44, 45];
+      const [mine, source] = await Promise.all(
+        [path, fixture('hits.mp4')].map((file) =>
+          parts.page.evaluate(([url, list, boxes]) => window.parts.boxLuma(url, list, boxes), [
+            parts.file(file),
+            frames,
+            halves,
+          ] as const),
+        ),
+      );
+      frames.forEach((frame, i) => {
+        const [[left, right], [wasLeft, wasRight]] = [mine![i]!, source![i]!] as [[number, number], [number, number]];
+        expect(Math.abs(right - wasRight), `right of ${frame}`).toBeLessThan(3);
+        // Limited range: 16 to 235 turned round is 251 less the luma, as long as colours are weak.
+        if (frame >= 38 && frame <= 44) expect(Math.abs(left - (251 - wasLeft)), `left of ${frame}`).toBeLessThan(6);
+        else expect(Math.abs(left - wasLeft), `left of ${frame}`).toBeLessThan(3);
+      });
+    },
+  );
 
   it('nothing went wrong on the way', () => expect(bench.troubles).toEqual([]));
 });
@@ -308,7 +341,10 @@ describe('what an accent can hold', () => {
   it('reads a colour table from a .cube file, and says what is wrong with one', async () => {
     await addEffect(page, 'colour table');
     const good = join(folder, 'swap.cube');
-    await writeFile(good, ['LUT_3D_SIZE 2', '0 0 0', '0 0 1', '0 1 0', '0 1 1', '1 0 0', '1 0 1', '1 1 0', '1 1 1'].join('\n'));
+    await writeFile(
+      good,
+      ['LUT_3D_SIZE 2', '0 0 0', '0 0 1', '0 1 0', '0 1 1', '1 0 0', '1 0 1', '1 1 0', '1 1 1'].join('\n'),
+    );
     const field = page.locator('input[type="file"][accept=".cube"]');
     await field.setInputFiles(good);
     await page.getByText('swap.cube, 2 a side').waitFor();
@@ -329,7 +365,10 @@ describe('what an accent can hold', () => {
     expect((await accentNow()).effects[0]!.repeat).toEqual({ times: 2, every: 3, length: 1, strength: 0.5 });
     await button(page, 'Copy Punch to an accent').click();
     await page.getByRole('menuitem', { name: 'Splinter' }).click();
-    expect((await montageOf(page)).accents.find((a) => a.name === 'Splinter')!.effects.at(-1)).toMatchObject({ effect: 'punch', repeat: { times: 2 } });
+    expect((await montageOf(page)).accents.find((a) => a.name === 'Splinter')!.effects.at(-1)).toMatchObject({
+      effect: 'punch',
+      repeat: { times: 2 },
+    });
     await button(page, 'Show Punch alone').click();
     expect(await button(page, 'Show Punch alone').getAttribute('aria-pressed')).toBe('true');
     await button(page, 'Show Punch alone').click();

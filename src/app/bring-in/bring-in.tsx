@@ -2,11 +2,19 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { ArrowDown, ArrowUp, FileVideo, Music, Scissors, Trash2 } from 'lucide-react';
-import { moveClip, removeClip, removeSource, setMusicGain, setSettings, splitClip, trimClip } from '../../core/montage/edits.ts';
+import {
+  moveClip,
+  removeClip,
+  removeSource,
+  setMusicGain,
+  setSettings,
+  splitClip,
+  trimClip,
+} from '../../core/document/edits.ts';
 import { nanoid } from 'nanoid';
-import { isAnalysed, trackRole } from '../../core/detectors/index.ts';
-import { TRACK_ROLES, type Clip, type Source, type TrackRole } from '../../core/montage/types.ts';
-import { rateLabel, timecode } from '../../core/units/time.ts';
+import { isAnalysed, trackRole } from '../../core/finding/detectors/index.ts';
+import { TRACK_ROLES, type Clip, type Source, type TrackRole } from '../../core/document/types.ts';
+import { rateLabel, timecode } from '../../core/base/time.ts';
 import type { BroughtFile } from '../../engine/storage/media-files.ts';
 import { FileButton } from '../parts/file-button.tsx';
 import { useDerived } from '../stores/derived.ts';
@@ -18,14 +26,18 @@ const ACCEPT = 'video/*,audio/*,.mkv,.mov,.mp4,.webm,.wav,.mp3,.flac,.ogg,.m4a,.
 
 /** Files of a drop, with lasting handles where the browser offers them. */
 async function dropped(items: DataTransferItemList): Promise<BroughtFile[]> {
-  const wanted = [...items].filter((item) => item.kind === 'file').map((item) => ({
-    file: item.getAsFile(),
-    handle: 'getAsFileSystemHandle' in item ? item.getAsFileSystemHandle() : Promise.resolve(null),
-  }));
-  const files = await Promise.all(wanted.map(async ({ file, handle }) => {
-    const got = await handle.catch(() => null);
-    return file ? [{ file, handle: got?.kind === 'file' ? got as FileSystemFileHandle : null }] : [];
-  }));
+  const wanted = [...items]
+    .filter((item) => item.kind === 'file')
+    .map((item) => ({
+      file: item.getAsFile(),
+      handle: 'getAsFileSystemHandle' in item ? item.getAsFileSystemHandle() : Promise.resolve(null),
+    }));
+  const files = await Promise.all(
+    wanted.map(async ({ file, handle }) => {
+      const got = await handle.catch(() => null);
+      return file ? [{ file, handle: got?.kind === 'file' ? (got as FileSystemFileHandle) : null }] : [];
+    }),
+  );
   return files.flat();
 }
 
@@ -53,7 +65,9 @@ export function BringIn() {
         onDrop={(event) => {
           event.preventDefault();
           setOver(false);
-          void dropped(event.dataTransfer.items).then((files) => (files.length ? bringIn(files) : notice('Nothing that is a file was dropped.', 'trouble')));
+          void dropped(event.dataTransfer.items).then((files) =>
+            files.length ? bringIn(files) : notice('Nothing that is a file was dropped.', 'trouble'),
+          );
         }}
       >
         <p className="text-fog">Drop footage and music here</p>
@@ -62,38 +76,87 @@ export function BringIn() {
 
       {montage.sources.length > 0 && <h2 className="caption">Sources</h2>}
       <ul className="flex flex-col gap-2">
-        {montage.sources.map((source) => <SourceRow key={source.id} source={source} state={states[source.id] ?? 'looking'} analysed={isAnalysed(source, signals[source.id])} />)}
+        {montage.sources.map((source) => (
+          <SourceRow
+            key={source.id}
+            source={source}
+            state={states[source.id] ?? 'looking'}
+            analysed={isAnalysed(source, signals[source.id])}
+          />
+        ))}
       </ul>
 
       {montage.clips.length > 0 && <h2 className="caption">Row of clips</h2>}
       <ol className="flex flex-col gap-2">
-        {montage.clips.map((clip, i) => <ClipRow key={clip.id} clip={clip} at={i} last={i === montage.clips.length - 1} />)}
+        {montage.clips.map((clip, i) => (
+          <ClipRow key={clip.id} clip={clip} at={i} last={i === montage.clips.length - 1} />
+        ))}
       </ol>
 
       {montage.music.map((item) => (
         <label key={item.id} className="flex items-center gap-2 text-fog">
-          <Music size={14} /><span className="min-w-0 grow truncate">{montage.sources.find((s) => s.id === item.source)?.name}</span>
-          <input className="range w-24" type="range" min={0} max={2} step={0.05} value={item.gain} aria-label="Loudness of the music" onChange={(event) => edit(setMusicGain(item.id, Number(event.currentTarget.value)), `gain-${item.id}`)} />
+          <Music size={14} />
+          <span className="min-w-0 grow truncate">{montage.sources.find((s) => s.id === item.source)?.name}</span>
+          <input
+            className="range w-24"
+            type="range"
+            min={0}
+            max={2}
+            step={0.05}
+            value={item.gain}
+            aria-label="Loudness of the music"
+            onChange={(event) => edit(setMusicGain(item.id, Number(event.currentTarget.value)), `gain-${item.id}`)}
+          />
         </label>
       ))}
       {montage.clips.length > 0 && (
         <label className="flex items-center gap-2 text-fog">
-          <FileVideo size={14} /><span className="grow">Sound of the clips</span>
-          <input className="range w-24" type="range" min={0} max={2} step={0.05} value={montage.settings.clipGain} aria-label="Loudness of the clips" onChange={(event) => edit(setSettings({ clipGain: Number(event.currentTarget.value) }), 'clip-gain')} />
+          <FileVideo size={14} />
+          <span className="grow">Sound of the clips</span>
+          <input
+            className="range w-24"
+            type="range"
+            min={0}
+            max={2}
+            step={0.05}
+            value={montage.settings.clipGain}
+            aria-label="Loudness of the clips"
+            onChange={(event) => edit(setSettings({ clipGain: Number(event.currentTarget.value) }), 'clip-gain')}
+          />
         </label>
       )}
 
       <div className="foot">
-        {analysed
-          ? <button className="key-main" data-main onClick={toCheck}>Check the hits</button>
-          : <button className="key-main" data-main disabled={busy || montage.sources.length === 0} onClick={() => void find()}>{busy ? 'Finding…' : 'Find hits'}</button>}
-        {analysed && <button className="key-quiet mt-2 w-full justify-center" onClick={() => void findInSources(true)}>Find again from the start</button>}
+        {analysed ? (
+          <button className="key-main" data-main onClick={toCheck}>
+            Check the hits
+          </button>
+        ) : (
+          <button
+            className="key-main"
+            data-main
+            disabled={busy || montage.sources.length === 0}
+            onClick={() => void find()}
+          >
+            {busy ? 'Finding…' : 'Find hits'}
+          </button>
+        )}
+        {analysed && (
+          <button className="key-quiet mt-2 w-full justify-center" onClick={() => void findInSources(true)}>
+            Find again from the start
+          </button>
+        )}
       </div>
     </>
   );
 }
 
-const ROLE_NAMES: Record<TrackRole, string> = { game: 'game or hall', music: 'music', voice: 'voice, no hits', off: 'left out' };
+const ROLE_NAMES: Record<TrackRole, string> = {
+  game: 'game or hall',
+  music: 'music',
+  voice: 'voice, no hits',
+  off: 'left out',
+};
 
 const STATES = { looking: 'looking…', here: '', locked: 'waiting for leave', missing: 'not at hand' } as const;
 
@@ -102,28 +165,66 @@ function SourceRow({ source, state, analysed }: { source: Source; state: keyof t
   return (
     <li className="rounded-md bg-plank px-3 py-2">
       <div className="flex items-center gap-2">
-        {video ? <FileVideo size={15} className="shrink-0 text-tide" /> : <Music size={15} className="shrink-0 text-tide" />}
-        <span className="min-w-0 grow truncate font-medium" title={source.name}>{source.name}</span>
-        <button className="key-quiet" aria-label={`Remove ${source.name}`} onClick={() => edit(removeSource(source.id))}><Trash2 size={14} /></button>
+        {video ? (
+          <FileVideo size={15} className="shrink-0 text-tide" />
+        ) : (
+          <Music size={15} className="shrink-0 text-tide" />
+        )}
+        <span className="min-w-0 grow truncate font-medium" title={source.name}>
+          {source.name}
+        </span>
+        <button
+          className="key-quiet"
+          aria-label={`Remove ${source.name}`}
+          onClick={() => edit(removeSource(source.id))}
+        >
+          <Trash2 size={14} />
+        </button>
       </div>
       <p className="mono mt-0.5 text-[11px] text-fog">
-        {video && `${video.width}×${video.height} · ${rateLabel(video.rate)}${video.variable ? ' variable' : ''} · ${video.codec} · `}
-        {source.duration.toFixed(1)} s{analysed ? ' · found' : ''}{STATES[state] && <span className="text-ember"> · {STATES[state]}</span>}
+        {video &&
+          `${video.width}×${video.height} · ${rateLabel(video.rate)}${video.variable ? ' variable' : ''} · ${video.codec} · `}
+        {source.duration.toFixed(1)} s{analysed ? ' · found' : ''}
+        {STATES[state] && <span className="text-ember"> · {STATES[state]}</span>}
       </p>
       {audio.length > 1 && (
         <label className="mt-1 flex items-center gap-2 text-[12px] text-fog">
           Listen to
-          <select className="field grow py-0.5" value={source.listen ?? ''} onChange={(event) => listenTo(source, event.currentTarget.value === '' ? null : Number(event.currentTarget.value))}>
-            {audio.map((track, i) => <option key={i} value={i} disabled={!track.readable}>{`Track ${i + 1}${track.name ? `, ${track.name}` : ''} (${track.codec}, ${track.channels} ch)`}</option>)}
+          <select
+            className="field grow py-0.5"
+            value={source.listen ?? ''}
+            onChange={(event) =>
+              listenTo(source, event.currentTarget.value === '' ? null : Number(event.currentTarget.value))
+            }
+          >
+            {audio.map((track, i) => (
+              <option
+                key={i}
+                value={i}
+                disabled={!track.readable}
+              >{`Track ${i + 1}${track.name ? `, ${track.name}` : ''} (${track.codec}, ${track.channels} ch)`}</option>
+            ))}
             <option value="">No sound</option>
           </select>
         </label>
       )}
       {audio.map((track, i) => (
         <label key={i} className="mt-1 flex items-center gap-2 text-[12px] text-fog">
-          <span className="min-w-0 grow truncate">{audio.length > 1 ? `Track ${i + 1}${track.name ? `, ${track.name}` : ''} holds` : 'Its sound holds'}</span>
-          <select className="field py-0.5" aria-label={`What sound track ${i + 1} of ${source.name} holds`} disabled={!track.readable} value={trackRole(source, i)} onChange={(event) => setTrackRole(source, i, event.currentTarget.value as TrackRole)}>
-            {TRACK_ROLES.map((role) => <option key={role} value={role}>{ROLE_NAMES[role]}</option>)}
+          <span className="min-w-0 grow truncate">
+            {audio.length > 1 ? `Track ${i + 1}${track.name ? `, ${track.name}` : ''} holds` : 'Its sound holds'}
+          </span>
+          <select
+            className="field py-0.5"
+            aria-label={`What sound track ${i + 1} of ${source.name} holds`}
+            disabled={!track.readable}
+            value={trackRole(source, i)}
+            onChange={(event) => setTrackRole(source, i, event.currentTarget.value as TrackRole)}
+          >
+            {TRACK_ROLES.map((role) => (
+              <option key={role} value={role}>
+                {ROLE_NAMES[role]}
+              </option>
+            ))}
           </select>
         </label>
       ))}
@@ -140,29 +241,79 @@ function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: boolean }) 
   const inside = span && playhead >= span.first && playhead < span.end;
   const here = inside && times ? times.timeOf(derived.line.sourceFrame(span, playhead)) : null;
   const bound = (name: 'in' | 'out') => (
-    <label className="flex items-center gap-1">{name}
-      <input className="field mono w-20 py-0 text-[12px]" type="number" step={0.1} min={0} max={source?.duration} value={Math.round(clip[name] * 1000) / 1000} onChange={(event) => {
-        const value = Number(event.currentTarget.value);
-        if (Number.isFinite(value)) edit(trimClip(clip.id, { [name]: Math.min(Math.max(0, value), source?.duration ?? value) }), `trim-${clip.id}-${name}`);
-      }} />
+    <label className="flex items-center gap-1">
+      {name}
+      <input
+        className="field mono w-20 py-0 text-[12px]"
+        type="number"
+        step={0.1}
+        min={0}
+        max={source?.duration}
+        value={Math.round(clip[name] * 1000) / 1000}
+        onChange={(event) => {
+          const value = Number(event.currentTarget.value);
+          if (Number.isFinite(value))
+            edit(
+              trimClip(clip.id, { [name]: Math.min(Math.max(0, value), source?.duration ?? value) }),
+              `trim-${clip.id}-${name}`,
+            );
+        }}
+      />
     </label>
   );
   return (
     <li className="rounded-md border border-rope px-3 py-2 text-[12px] text-fog">
       <div className="flex items-center gap-1">
-        <span className="min-w-0 grow truncate text-[13px] text-sail">{at + 1}. {source?.name}</span>
-        <button className="key-quiet" aria-label={`Clip ${at + 1} earlier`} disabled={at === 0} onClick={() => edit(moveClip(clip.id, -1))}><ArrowUp size={13} /></button>
-        <button className="key-quiet" aria-label={`Clip ${at + 1} later`} disabled={last} onClick={() => edit(moveClip(clip.id, 1))}><ArrowDown size={13} /></button>
-        <button className="key-quiet" aria-label={`Cut clip ${at + 1} at the playhead`} title="Cut at the playhead" disabled={here === null || here <= clip.in} onClick={() => here !== null && edit(splitClip(clip.id, here, nanoid(8)))}><Scissors size={13} /></button>
-        <button className="key-quiet" aria-label={`Remove clip ${at + 1}`} onClick={() => edit(removeClip(clip.id))}><Trash2 size={13} /></button>
+        <span className="min-w-0 grow truncate text-[13px] text-sail">
+          {at + 1}. {source?.name}
+        </span>
+        <button
+          className="key-quiet"
+          aria-label={`Clip ${at + 1} earlier`}
+          disabled={at === 0}
+          onClick={() => edit(moveClip(clip.id, -1))}
+        >
+          <ArrowUp size={13} />
+        </button>
+        <button
+          className="key-quiet"
+          aria-label={`Clip ${at + 1} later`}
+          disabled={last}
+          onClick={() => edit(moveClip(clip.id, 1))}
+        >
+          <ArrowDown size={13} />
+        </button>
+        <button
+          className="key-quiet"
+          aria-label={`Cut clip ${at + 1} at the playhead`}
+          title="Cut at the playhead"
+          disabled={here === null || here <= clip.in}
+          onClick={() => here !== null && edit(splitClip(clip.id, here, nanoid(8)))}
+        >
+          <Scissors size={13} />
+        </button>
+        <button className="key-quiet" aria-label={`Remove clip ${at + 1}`} onClick={() => edit(removeClip(clip.id))}>
+          <Trash2 size={13} />
+        </button>
       </div>
       <div className="mt-1 flex items-center gap-2">
-        {bound('in')}{bound('out')}
-        <select className="field py-0" aria-label={`Fit of clip ${at + 1}`} value={clip.fit} onChange={(event) => edit(trimClip(clip.id, { fit: event.currentTarget.value as Clip['fit'] }))}>
-          <option value="fit">fit</option><option value="fill">fill</option>
+        {bound('in')}
+        {bound('out')}
+        <select
+          className="field py-0"
+          aria-label={`Fit of clip ${at + 1}`}
+          value={clip.fit}
+          onChange={(event) => edit(trimClip(clip.id, { fit: event.currentTarget.value as Clip['fit'] }))}
+        >
+          <option value="fit">fit</option>
+          <option value="fill">fill</option>
         </select>
       </div>
-      {span && <p className="mono mt-1 text-[11px]">{timecode(span.first, derived.line.rate)} – {timecode(span.end, derived.line.rate)}</p>}
+      {span && (
+        <p className="mono mt-1 text-[11px]">
+          {timecode(span.first, derived.line.rate)} – {timecode(span.end, derived.line.rate)}
+        </p>
+      )}
     </li>
   );
 }

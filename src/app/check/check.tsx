@@ -14,12 +14,27 @@ const TABS = [
 export function Check() {
   const tab = useSession((s) => s.checkTab);
   return (
-    <TabGroup className="flex min-h-0 grow flex-col gap-3" selectedIndex={tab} onChange={(checkTab) => useSession.setState({ checkTab })}>
+    <TabGroup
+      className="flex min-h-0 grow flex-col gap-3"
+      selectedIndex={tab}
+      onChange={(checkTab) => useSession.setState({ checkTab })}
+    >
       <TabList className="flex gap-4 border-b border-rope">
-        {TABS.map(({ name }) => <Tab key={name} className="-mb-px cursor-pointer border-b-2 border-transparent pb-1.5 text-fog data-selected:border-lamp data-selected:text-sail">{name}</Tab>)}
+        {TABS.map(({ name }) => (
+          <Tab
+            key={name}
+            className="-mb-px cursor-pointer border-b-2 border-transparent pb-1.5 text-fog data-selected:border-lamp data-selected:text-sail"
+          >
+            {name}
+          </Tab>
+        ))}
       </TabList>
       <TabPanels className="flex min-h-0 grow flex-col">
-        {TABS.map(({ name, Panel }) => <TabPanel key={name} className="flex min-h-0 grow flex-col gap-3"><Panel /></TabPanel>)}
+        {TABS.map(({ name, Panel }) => (
+          <TabPanel key={name} className="flex min-h-0 grow flex-col gap-3">
+            <Panel />
+          </TabPanel>
+        ))}
       </TabPanels>
     </TabGroup>
   );

@@ -1,10 +1,10 @@
 /** The chosen hit: why it is there, what it may be, and what to do with it. */
-import { DETECTORS, watchDetector } from '../../core/detectors/index.ts';
-import { traceOf, type Trace } from '../../core/detectors/trace.ts';
-import type { Occurrence } from '../../core/hits/hits.ts';
-import { ranked } from '../../core/hits/lessons.ts';
-import { setKind } from '../../core/montage/edits.ts';
-import { HIT_KINDS, type Hit, type HitKind } from '../../core/montage/types.ts';
+import type { Occurrence } from '../../core/timeline/occurrences.ts';
+import { DETECTORS, watchDetector } from '../../core/finding/detectors/index.ts';
+import { traceOf, type Trace } from '../../core/finding/detectors/trace.ts';
+import { ranked } from '../../core/finding/hits/lessons.ts';
+import { setKind } from '../../core/document/edits.ts';
+import { HIT_KINDS, type Hit, type HitKind } from '../../core/document/types.ts';
 import { KIND_COLOURS, kindName } from '../parts/kinds.ts';
 import { decideChosen, nudgeChosen, seekLikeChosen } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
@@ -20,37 +20,115 @@ export function Decision({ occurrence }: { occurrence: Occurrence }) {
   const kept = signals[hit.source];
   const watch = derived.montage.watches.find((w) => hit.evidence[0]?.detector === watchDetector(w.id));
   const signal = watch && watched[hit.source]?.[watch.id];
-  const trace = kept && traceOf(hit, Object.values(kept.sounds), kept.picture, watch && signal ? { watch, signal } : null, (kind) => derived.montage.sensitivity[kind] ?? 0.5);
+  const trace =
+    kept &&
+    traceOf(
+      hit,
+      Object.values(kept.sounds),
+      kept.picture,
+      watch && signal ? { watch, signal } : null,
+      (kind) => derived.montage.sensitivity[kind] ?? 0.5,
+    );
   const { because } = ranked(hit, hit.state === 'found' ? derived.lessons : null);
-  const kinds = (Object.entries(hit.kinds ?? (hit.state === 'found' ? { [hit.kind]: hit.confidence } : {})) as [HitKind, number][]).sort((a, b) => b[1] - a[1]).slice(0, 4);
+  const kinds = (
+    Object.entries(hit.kinds ?? (hit.state === 'found' ? { [hit.kind]: hit.confidence } : {})) as [HitKind, number][]
+  )
+    .sort((a, b) => b[1] - a[1])
+    .slice(0, 4);
   return (
     <div className="flex shrink-0 flex-col gap-1.5 rounded-md bg-plank p-2.5" data-decision>
       <div className="flex items-center gap-2">
-        <select className="field py-0.5" aria-label="Kind of the chosen hit" value={hit.kind} disabled={hit.kind === 'join'} onChange={(event) => edit(setKind(hit, event.currentTarget.value as HitKind))}>
-          {HIT_KINDS.filter((kind) => kind !== 'join' || hit.kind === 'join').map((kind) => <option key={kind} value={kind}>{kindName(kind)}</option>)}
+        <select
+          className="field py-0.5"
+          aria-label="Kind of the chosen hit"
+          value={hit.kind}
+          disabled={hit.kind === 'join'}
+          onChange={(event) => edit(setKind(hit, event.currentTarget.value as HitKind))}
+        >
+          {HIT_KINDS.filter((kind) => kind !== 'join' || hit.kind === 'join').map((kind) => (
+            <option key={kind} value={kind}>
+              {kindName(kind)}
+            </option>
+          ))}
         </select>
         <span className="min-w-0 grow text-[12px] text-fog">{why(hit, derived.montage)}</span>
       </div>
       {kinds.length > 0 && (
-        <div className="flex flex-wrap gap-x-3 text-[12px]" aria-label="What it may be" title="G takes the next likely one">
-          {kinds.map(([kind, p]) => <span key={kind} className="flex items-center gap-1"><span aria-hidden className="size-2 rounded-full" style={{ background: KIND_COLOURS[kind], opacity: 0.3 + 0.7 * p }} />{kindName(kind)} {percent(p)} %</span>)}
+        <div
+          className="flex flex-wrap gap-x-3 text-[12px]"
+          aria-label="What it may be"
+          title="G takes the next likely one"
+        >
+          {kinds.map(([kind, p]) => (
+            <span key={kind} className="flex items-center gap-1">
+              <span
+                aria-hidden
+                className="size-2 rounded-full"
+                style={{ background: KIND_COLOURS[kind], opacity: 0.3 + 0.7 * p }}
+              />
+              {kindName(kind)} {percent(p)} %
+            </span>
+          ))}
         </div>
       )}
-      {trace && trace.values.length > 1 && <Plot trace={trace} at={hit.evidence[0]!.t} colour={KIND_COLOURS[hit.kind]} />}
-      {because.length > 0 && <p className="text-[12px] text-fog">{because.slice(0, 2).map(({ trait, kept, rejected, weight }) => `${weight > 0 ? 'Raised' : 'Lowered'}: of those ${trait} you kept ${kept} and rejected ${rejected}.`).join(' ')}</p>}
+      {trace && trace.values.length > 1 && (
+        <Plot trace={trace} at={hit.evidence[0]!.t} colour={KIND_COLOURS[hit.kind]} />
+      )}
+      {because.length > 0 && (
+        <p className="text-[12px] text-fog">
+          {because
+            .slice(0, 2)
+            .map(
+              ({ trait, kept, rejected, weight }) =>
+                `${weight > 0 ? 'Raised' : 'Lowered'}: of those ${trait} you kept ${kept} and rejected ${rejected}.`,
+            )
+            .join(' ')}
+        </p>
+      )}
       <div className="grid grid-cols-5 gap-1.5">
-        <button className="key justify-center px-1" onClick={() => nudgeChosen(-1)} title="Alt ←" disabled={hit.kind === 'join'}>−1 f</button>
-        <button className="key justify-center px-1" onClick={() => nudgeChosen(1)} title="Alt →" disabled={hit.kind === 'join'}>+1 f</button>
-        <button className="key justify-center px-1" onClick={() => decideChosen('kept')} title="K">Keep</button>
-        <button className="key justify-center px-1" onClick={() => decideChosen('rejected')} title="R">Reject</button>
-        <button className="key justify-center px-1" onClick={seekLikeChosen} title="Find all sounds like this one (L)" disabled={hit.kind === 'join'}>Alike</button>
+        <button
+          className="key justify-center px-1"
+          onClick={() => nudgeChosen(-1)}
+          title="Alt ←"
+          disabled={hit.kind === 'join'}
+        >
+          −1 f
+        </button>
+        <button
+          className="key justify-center px-1"
+          onClick={() => nudgeChosen(1)}
+          title="Alt →"
+          disabled={hit.kind === 'join'}
+        >
+          +1 f
+        </button>
+        <button className="key justify-center px-1" onClick={() => decideChosen('kept')} title="K">
+          Keep
+        </button>
+        <button className="key justify-center px-1" onClick={() => decideChosen('rejected')} title="R">
+          Reject
+        </button>
+        <button
+          className="key justify-center px-1"
+          onClick={seekLikeChosen}
+          title="Find all sounds like this one (L)"
+          disabled={hit.kind === 'join'}
+        >
+          Alike
+        </button>
       </div>
     </div>
   );
 }
 
 /** Which signals, how strong. */
-function why(hit: Hit, { watches, examples }: { watches: readonly { id: string; name: string }[]; examples: readonly { id: string; name: string }[] }): string {
+function why(
+  hit: Hit,
+  {
+    watches,
+    examples,
+  }: { watches: readonly { id: string; name: string }[]; examples: readonly { id: string; name: string }[] },
+): string {
   if (hit.kind === 'join') return 'two clips meet';
   if (!hit.evidence.length) return 'set by hand';
   const name = (detector: string): string => {
@@ -73,10 +151,28 @@ function Plot({ trace: { name, times, values, threshold }, at, colour }: { trace
   const y = (value: number): number => HEIGHT - (value / top) * HEIGHT;
   return (
     <figure>
-      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full rounded bg-night" role="img" aria-label={`${name} around the hit, with its threshold`}>
+      <svg
+        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+        className="w-full rounded bg-night"
+        role="img"
+        aria-label={`${name} around the hit, with its threshold`}
+      >
         <line x1={x(at)} x2={x(at)} y1={0} y2={HEIGHT} stroke={colour} strokeOpacity={0.5} />
-        <polyline fill="none" stroke="var(--color-fog)" strokeWidth={1.2} points={times.map((t, i) => `${x(t).toFixed(1)},${y(values[i]!).toFixed(1)}`).join(' ')} />
-        <line x1={0} x2={WIDTH} y1={y(threshold)} y2={y(threshold)} stroke="var(--color-lamp)" strokeDasharray="4 3" data-threshold={threshold.toFixed(3)} />
+        <polyline
+          fill="none"
+          stroke="var(--color-fog)"
+          strokeWidth={1.2}
+          points={times.map((t, i) => `${x(t).toFixed(1)},${y(values[i]!).toFixed(1)}`).join(' ')}
+        />
+        <line
+          x1={0}
+          x2={WIDTH}
+          y1={y(threshold)}
+          y2={y(threshold)}
+          stroke="var(--color-lamp)"
+          strokeDasharray="4 3"
+          data-threshold={threshold.toFixed(3)}
+        />
       </svg>
       <figcaption className="text-[11px] text-fog">{name}, ±0.6 s; dashed: what counts</figcaption>
     </figure>

@@ -1,10 +1,10 @@
 /** How much is found of each kind, how sound and picture are joined, and the beats of the music. */
+import { isOfKind } from '../../core/document/hits.ts';
 import { useState } from 'react';
-import { DETECTORS, gridOf, trackRole } from '../../core/detectors/index.ts';
-import { tappedTempo } from '../../core/beats/edit.ts';
-import { isOfKind } from '../../core/hits/hits.ts';
-import { setGrid, setSensitivity, setSettings, updateSource } from '../../core/montage/edits.ts';
-import { PLAIN_GRID, type HitKind, type Source } from '../../core/montage/types.ts';
+import { DETECTORS, gridOf, trackRole } from '../../core/finding/detectors/index.ts';
+import { tappedTempo } from '../../core/finding/beats/edit.ts';
+import { setGrid, setSensitivity, setSettings, updateSource } from '../../core/document/edits.ts';
+import { DEFAULT_GRID, type HitKind, type Source } from '../../core/document/types.ts';
 import { KIND_COLOURS, kindName } from '../parts/kinds.ts';
 import { sourceTimeAt } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
@@ -15,31 +15,71 @@ import { notice, useSession } from '../stores/session.ts';
 export function Finding() {
   const { montage, found } = useDerived()!;
   /** A flash that was heard as a shot counts as both: either slider acts on it. */
-  const counts = (kind: HitKind): number => [...found.values()].reduce((sum, { hits }) => sum + hits.filter((hit) => isOfKind(hit, kind)).length, 0);
+  const counts = (kind: HitKind): number =>
+    [...found.values()].reduce((sum, { hits }) => sum + hits.filter((hit) => isOfKind(hit, kind)).length, 0);
   return (
     <div className="flex flex-col gap-3">
       <h2 className="caption">How much is found</h2>
       <div className="flex flex-col gap-1">
-        {DETECTORS.flatMap((detector) => detector.kinds.map((kind) => (
-          <label key={kind} className="grid grid-cols-[10px_72px_1fr_30px_40px] items-center gap-2" title={`${detector.doc} ${detector.reference}`}>
-            <span aria-hidden className="size-2 rounded-full" style={{ background: KIND_COLOURS[kind] }} />
-            <span className="text-fog">{kindName(kind)}</span>
-            <input className="range w-full" type="range" min={0} max={1} step={0.01} aria-label={`Sensitivity of ${kindName(kind)}`}
-              value={montage.sensitivity[kind] ?? 0.5} onChange={(event) => edit(setSensitivity(kind, Number(event.currentTarget.value)), `sensitivity-${kind}`)} />
-            <span className="mono text-right text-[12px] text-fog">{Math.round((montage.sensitivity[kind] ?? 0.5) * 100)}</span>
-            <span className="mono text-right text-[12px]" data-found={kind}>{counts(kind)}</span>
-          </label>
-        )))}
+        {DETECTORS.flatMap((detector) =>
+          detector.kinds.map((kind) => (
+            <label
+              key={kind}
+              className="grid grid-cols-[10px_72px_1fr_30px_40px] items-center gap-2"
+              title={`${detector.doc} ${detector.reference}`}
+            >
+              <span aria-hidden className="size-2 rounded-full" style={{ background: KIND_COLOURS[kind] }} />
+              <span className="text-fog">{kindName(kind)}</span>
+              <input
+                className="range w-full"
+                type="range"
+                min={0}
+                max={1}
+                step={0.01}
+                aria-label={`Sensitivity of ${kindName(kind)}`}
+                value={montage.sensitivity[kind] ?? 0.5}
+                onChange={(event) =>
+                  edit(setSensitivity(kind, Number(event.currentTarget.value)), `sensitivity-${kind}`)
+                }
+              />
+              <span className="mono text-right text-[12px] text-fog">
+                {Math.round((montage.sensitivity[kind] ?? 0.5) * 100)}
+              </span>
+              <span className="mono text-right text-[12px]" data-found={kind}>
+                {counts(kind)}
+              </span>
+            </label>
+          )),
+        )}
       </div>
       <h2 className="caption">Heard and seen</h2>
       <label className="flex items-center gap-2">
         <span className="grow text-fog">One moment within</span>
-        <input className="field mono w-20 py-0.5" type="number" min={0} max={500} step={5} aria-label="Fusion window in milliseconds" value={Math.round(montage.settings.fusionWindow * 1000)}
-          onChange={(event) => edit(setSettings({ fusionWindow: Math.min(0.5, Math.max(0, Number(event.currentTarget.value) / 1000)) }), 'fusion-window')} />
+        <input
+          className="field mono w-20 py-0.5"
+          type="number"
+          min={0}
+          max={500}
+          step={5}
+          aria-label="Fusion window in milliseconds"
+          value={Math.round(montage.settings.fusionWindow * 1000)}
+          onChange={(event) =>
+            edit(
+              setSettings({ fusionWindow: Math.min(0.5, Math.max(0, Number(event.currentTarget.value) / 1000)) }),
+              'fusion-window',
+            )
+          }
+        />
         <span className="text-fog">ms</span>
       </label>
-      {montage.sources.filter((s) => s.video).map((source) => <Delay key={source.id} source={source} />)}
-      {montage.sources.map((source) => <Beats key={source.id} source={source} />)}
+      {montage.sources
+        .filter((s) => s.video)
+        .map((source) => (
+          <Delay key={source.id} source={source} />
+        ))}
+      {montage.sources.map((source) => (
+        <Beats key={source.id} source={source} />
+      ))}
     </div>
   );
 }
@@ -51,18 +91,31 @@ function Delay({ source }: { source: Source }) {
     <div className="flex flex-col gap-1 rounded-md bg-plank p-2.5">
       <p className="truncate">{source.name}</p>
       <p className="text-[12px] text-fog" data-delay={estimated?.votes ? Math.round(estimated.seconds * 1000) : ''}>
-        {!estimated ? 'Not searched yet.' : estimated.votes
-          ? `Its sound comes ${Math.abs(Math.round(estimated.seconds * 1000))} ms ${estimated.seconds < 0 ? 'before' : 'after'} the picture, say ${estimated.votes} coincidences.`
-          : 'Too few coincidences to tell how late its sound is.'}
+        {!estimated
+          ? 'Not searched yet.'
+          : estimated.votes
+            ? `Its sound comes ${Math.abs(Math.round(estimated.seconds * 1000))} ms ${estimated.seconds < 0 ? 'before' : 'after'} the picture, say ${estimated.votes} coincidences.`
+            : 'Too few coincidences to tell how late its sound is.'}
       </p>
       <label className="flex items-center gap-2">
         <span className="grow text-fog">Taken as</span>
-        <input className="field mono w-20 py-0.5" type="number" min={-2000} max={2000} step={1} aria-label={`Delay of the sound of ${source.name} in milliseconds`}
-          placeholder={String(Math.round((estimated?.seconds ?? 0) * 1000))} value={source.delay === null ? '' : Math.round(source.delay * 1000)}
+        <input
+          className="field mono w-20 py-0.5"
+          type="number"
+          min={-2000}
+          max={2000}
+          step={1}
+          aria-label={`Delay of the sound of ${source.name} in milliseconds`}
+          placeholder={String(Math.round((estimated?.seconds ?? 0) * 1000))}
+          value={source.delay === null ? '' : Math.round(source.delay * 1000)}
           onChange={(event) => {
             const { value } = event.currentTarget;
-            edit(updateSource(source.id, { delay: value === '' ? null : Math.min(2, Math.max(-2, Number(value) / 1000)) }), `delay-${source.id}`);
-          }} />
+            edit(
+              updateSource(source.id, { delay: value === '' ? null : Math.min(2, Math.max(-2, Number(value) / 1000)) }),
+              `delay-${source.id}`,
+            );
+          }}
+        />
         <span className="text-fog">ms</span>
       </label>
     </div>
@@ -74,7 +127,8 @@ function Beats({ source }: { source: Source }) {
   const { montage } = useDerived()!;
   const signals = useMedia((s) => s.signals[source.id]);
   const [taps, setTaps] = useState<number[]>([]);
-  if (!signals || !Object.keys(signals.sounds).some((track) => trackRole(source, Number(track)) === 'music')) return null;
+  if (!signals || !Object.keys(signals.sounds).some((track) => trackRole(source, Number(track)) === 'music'))
+    return null;
   const grid = gridOf(source, signals, montage.sensitivity.beat ?? 0.5);
   const change = (value: Parameters<typeof setGrid>[1], group?: string): void => edit(setGrid(source.id, value), group);
   const tap = (): void => {
@@ -91,27 +145,73 @@ function Beats({ source }: { source: Source }) {
     else change({ pin: at });
   };
   const { grid: edited } = source;
-  const touched = JSON.stringify(edited) !== JSON.stringify(PLAIN_GRID);
+  const touched = JSON.stringify(edited) !== JSON.stringify(DEFAULT_GRID);
   return (
-    <div className="flex flex-col gap-1.5 rounded-md bg-plank p-2.5" role="group" aria-label={`Beats of ${source.name}`}>
+    <div
+      className="flex flex-col gap-1.5 rounded-md bg-plank p-2.5"
+      role="group"
+      aria-label={`Beats of ${source.name}`}
+    >
       <p className="truncate">Beats of {source.name}</p>
-      <p className="text-[12px] text-fog" data-tempo={grid?.tempi.map((s) => s.bpm.toFixed(1)).join(' ')} data-beats={grid?.beats.length ?? 0}>
-        {grid?.beats.length ? `${grid.beats.length} beats, ${grid.downbeats.length} bars, ${grid.tempi.map((s) => s.bpm.toFixed(1)).join(' then ')} a minute` : 'No beat that repeats.'}
+      <p
+        className="text-[12px] text-fog"
+        data-tempo={grid?.tempi.map((s) => s.bpm.toFixed(1)).join(' ')}
+        data-beats={grid?.beats.length ?? 0}
+      >
+        {grid?.beats.length
+          ? `${grid.beats.length} beats, ${grid.downbeats.length} bars, ${grid.tempi.map((s) => s.bpm.toFixed(1)).join(' then ')} a minute`
+          : 'No beat that repeats.'}
       </p>
       <div className="flex flex-wrap gap-1.5">
-        <button className="key py-0.5" aria-pressed={edited.times === 0.5} onClick={() => change({ times: edited.times === 1 ? 0.5 : 1 })}>Halve</button>
-        <button className="key py-0.5" aria-pressed={edited.times === 2} onClick={() => change({ times: edited.times === 1 ? 2 : 1 })}>Double</button>
-        <button className="key py-0.5" onClick={() => change({ bar: (edited.bar + 1) % 4 })} title="Bars begin one beat later">Bar +1 beat</button>
-        <button className="key py-0.5" onClick={tap} title="Press four times or more, on the beat">Tap{taps.length ? ` ${taps.length}` : ''}</button>
-        <button className="key py-0.5" onClick={pin} title="There is a beat at the playhead">Pin a beat here</button>
+        <button
+          className="key py-0.5"
+          aria-pressed={edited.times === 0.5}
+          onClick={() => change({ times: edited.times === 1 ? 0.5 : 1 })}
+        >
+          Halve
+        </button>
+        <button
+          className="key py-0.5"
+          aria-pressed={edited.times === 2}
+          onClick={() => change({ times: edited.times === 1 ? 2 : 1 })}
+        >
+          Double
+        </button>
+        <button
+          className="key py-0.5"
+          onClick={() => change({ bar: (edited.bar + 1) % 4 })}
+          title="Bars begin one beat later"
+        >
+          Bar +1 beat
+        </button>
+        <button className="key py-0.5" onClick={tap} title="Press four times or more, on the beat">
+          Tap{taps.length ? ` ${taps.length}` : ''}
+        </button>
+        <button className="key py-0.5" onClick={pin} title="There is a beat at the playhead">
+          Pin a beat here
+        </button>
       </div>
       <label className="flex items-center gap-2">
         <span className="grow text-fog">All beats later by</span>
-        <input className="field mono w-20 py-0.5" type="number" min={-2000} max={2000} step={5} aria-label={`Shift of the beats of ${source.name} in milliseconds`} value={Math.round(edited.shift * 1000)}
-          onChange={(event) => change({ shift: Math.min(2, Math.max(-2, Number(event.currentTarget.value) / 1000)) }, `shift-${source.id}`)} />
+        <input
+          className="field mono w-20 py-0.5"
+          type="number"
+          min={-2000}
+          max={2000}
+          step={5}
+          aria-label={`Shift of the beats of ${source.name} in milliseconds`}
+          value={Math.round(edited.shift * 1000)}
+          onChange={(event) =>
+            change({ shift: Math.min(2, Math.max(-2, Number(event.currentTarget.value) / 1000)) }, `shift-${source.id}`)
+          }
+        />
         <span className="text-fog">ms</span>
       </label>
-      {touched && <button className="key-quiet self-start" onClick={() => change(PLAIN_GRID)}>Back to what was tracked</button>}
+      {touched && (
+        <button className="key-quiet self-start" onClick={() => change(DEFAULT_GRID)}>
+          Back to what was tracked
+        </button>
+      )}
     </div>
   );
 }

@@ -1,5 +1,5 @@
 /** The frames around the playhead or chosen hit, side by side, the hit's own frame marked. */
-import { timecode } from '../../core/units/time.ts';
+import { timecode } from '../../core/base/time.ts';
 import { FramePicture } from '../parts/frame-picture.tsx';
 import { moveChosenTo, seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
@@ -29,13 +29,21 @@ export function FrameStrip() {
             <li key={i} className="min-w-0">
               <button
                 className={`block w-full overflow-hidden rounded border-2 text-left ${contact ? 'border-lamp' : here ? 'border-sail' : 'border-transparent'} disabled:opacity-30`}
-                disabled={!inside} aria-label={`Frame ${frame}${contact ? ', the hit' : ''}`} aria-current={here || undefined}
+                disabled={!inside}
+                aria-label={`Frame ${frame}${contact ? ', the hit' : ''}`}
+                aria-current={here || undefined}
                 title={hit ? 'Click: go here. Double click: the hit lies here.' : 'Go here'}
-                onClick={() => seek(frame)} onDoubleClick={() => moveChosenTo(frame)}
+                onClick={() => seek(frame)}
+                onDoubleClick={() => moveChosenTo(frame)}
               >
-                {inside && !playing && <FramePicture frame={frame} width={168} height={tall * 2} plain label={`Frame ${frame}`} />}
+                {inside && !playing && (
+                  <FramePicture frame={frame} width={168} height={tall * 2} plain label={`Frame ${frame}`} />
+                )}
                 {(!inside || playing) && <span className="block bg-black" style={{ height: tall }} />}
-                <span className={`mono block text-center text-[10.5px] ${contact ? 'bg-lamp text-night' : 'text-fog'}`} title={timecode(Math.max(0, frame), derived.line.rate)}>
+                <span
+                  className={`mono block text-center text-[10.5px] ${contact ? 'bg-lamp text-night' : 'text-fog'}`}
+                  title={timecode(Math.max(0, frame), derived.line.rate)}
+                >
                   {hit ? `${frame - hit.frame > 0 ? '+' : ''}${frame - hit.frame}` : frame}
                 </span>
               </button>

@@ -1,13 +1,14 @@
 /** The list of hits, bursts folded, in order of time or of what decisions say; and the chosen one below. */
+import type { Occurrence } from '../../core/timeline/occurrences.ts';
+import { isOfKind } from '../../core/document/hits.ts';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Check as Keep, ChevronDown, ChevronRight, X } from 'lucide-react';
-import { exampleDetector, watchDetector } from '../../core/detectors/index.ts';
-import { isOfKind, type Occurrence } from '../../core/hits/hits.ts';
-import { ranked } from '../../core/hits/lessons.ts';
-import { decide, decideAll, forgetLessons } from '../../core/montage/edits.ts';
-import { HIT_KINDS, type HitState } from '../../core/montage/types.ts';
-import { timecode } from '../../core/units/time.ts';
+import { exampleDetector, watchDetector } from '../../core/finding/detectors/index.ts';
+import { ranked } from '../../core/finding/hits/lessons.ts';
+import { decide, decideAll, forgetLessons } from '../../core/document/edits.ts';
+import { HIT_KINDS, type HitState } from '../../core/document/types.ts';
+import { timecode } from '../../core/base/time.ts';
 import { KIND_COLOURS, kindName } from '../parts/kinds.ts';
 import { choose, keepAllUndecided } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
@@ -56,7 +57,10 @@ export function HitList() {
     const likely = ({ first: { hit } }: Line): number => (hit.state === 'found' ? ranked(hit, lessons).likely : -1);
     return all.sort((a, b) => likely(b) - likely(a));
   }, [shown, byLikelihood, lessons]);
-  const at = Math.max(0, lines.findIndex((line) => line.members.some((o) => o.key === chosen)));
+  const at = Math.max(
+    0,
+    lines.findIndex((line) => line.members.some((o) => o.key === chosen)),
+  );
   const from = Math.max(0, Math.min(at - MOST_ROWS / 2, lines.length - MOST_ROWS));
   return (
     <>
@@ -66,27 +70,69 @@ export function HitList() {
           <b className="text-sail">{kept}</b> kept, <b className="text-sail">{undecided}</b> undecided
           {Object.keys(signals).length === 0 && ' · nothing has been searched yet'}
         </p>
-        <button className="key py-0.5 whitespace-nowrap" aria-pressed={byLikelihood} title="Undecided hits that are most likely kept come first" onClick={() => useSession.setState({ byLikelihood: !byLikelihood })}>Likely first</button>
-        {undecided > 0 && <button className="key py-0.5 whitespace-nowrap" title="Rejects all that are undecided" onClick={() => edit(decideAll(shown.filter((o) => o.hit.state === 'found').map((o) => o.hit), 'rejected'))}>Reject all</button>}
+        <button
+          className="key py-0.5 whitespace-nowrap"
+          aria-pressed={byLikelihood}
+          title="Undecided hits that are most likely kept come first"
+          onClick={() => useSession.setState({ byLikelihood: !byLikelihood })}
+        >
+          Likely first
+        </button>
+        {undecided > 0 && (
+          <button
+            className="key py-0.5 whitespace-nowrap"
+            title="Rejects all that are undecided"
+            onClick={() =>
+              edit(
+                decideAll(
+                  shown.filter((o) => o.hit.state === 'found').map((o) => o.hit),
+                  'rejected',
+                ),
+              )
+            }
+          >
+            Reject all
+          </button>
+        )}
       </div>
       {lessons && (
         <p className="flex items-center gap-2 text-[12px] text-fog">
           <span className="min-w-0 grow">Your {lessons.decisions} decisions rank the rest.</span>
-          <button className="key-quiet" onClick={() => edit(forgetLessons)}>Forget them</button>
+          <button className="key-quiet" onClick={() => edit(forgetLessons)}>
+            Forget them
+          </button>
         </p>
       )}
       {lines.length > MOST_ROWS && <p className="text-[12px] text-fog">Showing {MOST_ROWS} around the chosen hit.</p>}
-      <ol className="flex min-h-28 grow basis-0 flex-col gap-px overflow-y-auto rounded-md bg-night p-1" aria-label="Hits">
-        {lines.slice(from, from + MOST_ROWS).map((line) => (line.members.length > 1
-          ? <Burst key={line.key} line={line} chosen={chosen} />
-          : <Row key={line.key} occurrence={line.first} chosen={line.first.key === chosen} />))}
-        {shown.length === 0 && <li className="p-2 text-fog">No hits yet. Find them at “Bring in”, or add one with H.</li>}
+      <ol
+        className="flex min-h-28 grow basis-0 flex-col gap-px overflow-y-auto rounded-md bg-night p-1"
+        aria-label="Hits"
+      >
+        {lines
+          .slice(from, from + MOST_ROWS)
+          .map((line) =>
+            line.members.length > 1 ? (
+              <Burst key={line.key} line={line} chosen={chosen} />
+            ) : (
+              <Row key={line.key} occurrence={line.first} chosen={line.first.key === chosen} />
+            ),
+          )}
+        {shown.length === 0 && (
+          <li className="p-2 text-fog">No hits yet. Find them at “Bring in”, or add one with H.</li>
+        )}
       </ol>
       {hit && <Decision occurrence={hit} />}
       <div className="foot">
-        {undecided > 0
-          ? <button className="key-main" data-main onClick={keepAllUndecided}><Keep size={16} />Keep all {undecided} undecided</button>
-          : <button className="key-main" data-main onClick={() => void go(`/montage/${montage.id}/shape`)}>Shape an accent</button>}
+        {undecided > 0 ? (
+          <button className="key-main" data-main onClick={keepAllUndecided}>
+            <Keep size={16} />
+            Keep all {undecided} undecided
+          </button>
+        ) : (
+          <button className="key-main" data-main onClick={() => void go(`/montage/${montage.id}/shape`)}>
+            Shape an accent
+          </button>
+        )}
       </div>
     </>
   );
@@ -96,14 +142,23 @@ export function HitList() {
 function Kinds() {
   const { everywhere } = useDerived()!;
   const hidden = useSession((s) => s.hidden);
-  const counts = useMemo(() => new Map(HIT_KINDS.map((kind) => [kind, everywhere.filter(({ hit }) => isOfKind(hit, kind)).length])), [everywhere]);
+  const counts = useMemo(
+    () => new Map(HIT_KINDS.map((kind) => [kind, everywhere.filter(({ hit }) => isOfKind(hit, kind)).length])),
+    [everywhere],
+  );
   return (
     <div className="flex flex-wrap gap-1" role="group" aria-label="Kinds shown">
       {HIT_KINDS.filter((kind) => counts.get(kind)).map((kind) => {
         const on = !hidden.includes(kind);
         return (
-          <button key={kind} className={`key gap-1 px-1.5 py-px text-[12px] ${on ? '' : 'text-fog line-through'}`} aria-pressed={on} onClick={() => useSession.setState({ hidden: on ? [...hidden, kind] : hidden.filter((k) => k !== kind) })}>
-            <span aria-hidden className="size-2 rounded-full" style={{ background: KIND_COLOURS[kind] }} />{kindName(kind)} {counts.get(kind)}
+          <button
+            key={kind}
+            className={`key gap-1 px-1.5 py-px text-[12px] ${on ? '' : 'text-fog line-through'}`}
+            aria-pressed={on}
+            onClick={() => useSession.setState({ hidden: on ? [...hidden, kind] : hidden.filter((k) => k !== kind) })}
+          >
+            <span aria-hidden className="size-2 rounded-full" style={{ background: KIND_COLOURS[kind] }} />
+            {kindName(kind)} {counts.get(kind)}
           </button>
         );
       })}
@@ -116,18 +171,51 @@ function Burst({ line: { first, members }, chosen }: { line: Line; chosen: strin
   const inside = members.some((o, i) => i > 0 && o.key === chosen);
   const [wanted, setOpen] = useState(false);
   const open = wanted || inside;
-  const all = (state: HitState): void => edit(decideAll(members.map((o) => o.hit), state));
+  const all = (state: HitState): void =>
+    edit(
+      decideAll(
+        members.map((o) => o.hit),
+        state,
+      ),
+    );
   const kept = members.every((o) => isKept(o.hit.state));
   const rejected = members.every((o) => o.hit.state === 'rejected');
   return (
     <li className="rounded" data-burst={members.length}>
       <div className={`flex items-center rounded ${!open && first.key === chosen ? 'bg-rope' : 'hover:bg-plank'}`}>
-        <button className="key-quiet" aria-expanded={open} aria-label={`Burst of ${members.length} at frame ${first.frame}`} onClick={() => setOpen(!open)}>{open ? <ChevronDown size={14} /> : <ChevronRight size={14} />}</button>
-        <button className="min-w-0 grow truncate py-1 text-left" onClick={() => choose(first)}>{members.length} × {kindName(first.hit.kind)} <span className="text-fog">in a burst</span></button>
-        <button className={`key-quiet ${kept ? 'text-lamp' : ''}`} aria-label={`Keep the burst at frame ${first.frame}`} onClick={() => all(kept ? 'found' : 'kept')}><Keep size={14} /></button>
-        <button className={`key-quiet ${rejected ? 'text-ember' : ''}`} aria-label={`Reject the burst at frame ${first.frame}`} onClick={() => all(rejected ? 'found' : 'rejected')}><X size={14} /></button>
+        <button
+          className="key-quiet"
+          aria-expanded={open}
+          aria-label={`Burst of ${members.length} at frame ${first.frame}`}
+          onClick={() => setOpen(!open)}
+        >
+          {open ? <ChevronDown size={14} /> : <ChevronRight size={14} />}
+        </button>
+        <button className="min-w-0 grow truncate py-1 text-left" onClick={() => choose(first)}>
+          {members.length} × {kindName(first.hit.kind)} <span className="text-fog">in a burst</span>
+        </button>
+        <button
+          className={`key-quiet ${kept ? 'text-lamp' : ''}`}
+          aria-label={`Keep the burst at frame ${first.frame}`}
+          onClick={() => all(kept ? 'found' : 'kept')}
+        >
+          <Keep size={14} />
+        </button>
+        <button
+          className={`key-quiet ${rejected ? 'text-ember' : ''}`}
+          aria-label={`Reject the burst at frame ${first.frame}`}
+          onClick={() => all(rejected ? 'found' : 'rejected')}
+        >
+          <X size={14} />
+        </button>
       </div>
-      {open && <ol className="ml-5">{members.map((o) => <Row key={o.key} occurrence={o} chosen={o.key === chosen} />)}</ol>}
+      {open && (
+        <ol className="ml-5">
+          {members.map((o) => (
+            <Row key={o.key} occurrence={o} chosen={o.key === chosen} />
+          ))}
+        </ol>
+      )}
     </li>
   );
 }
@@ -145,15 +233,51 @@ function Row({ occurrence, chosen }: { occurrence: Occurrence; chosen: boolean }
   const like = montage.examples.find((example) => hit.evidence.some((e) => e.detector === exampleDetector(example.id)));
   const seen = montage.watches.find((watch) => hit.evidence.some((e) => e.detector === watchDetector(watch.id)));
   return (
-    <li className={`flex items-center rounded ${chosen ? 'bg-rope' : 'hover:bg-plank'}`} data-hit={hit.id} data-state={hit.state}>
-      <button ref={row} className={`flex min-w-0 grow items-center gap-2 px-2 py-1 text-left ${faded}`} aria-current={chosen || undefined} onClick={() => choose(occurrence)}>
-        <span aria-hidden className="size-2.5 shrink-0 rounded-full border" style={{ borderColor: KIND_COLOURS[hit.kind], background: hit.state === 'found' ? 'transparent' : KIND_COLOURS[hit.kind] }} />
+    <li
+      className={`flex items-center rounded ${chosen ? 'bg-rope' : 'hover:bg-plank'}`}
+      data-hit={hit.id}
+      data-state={hit.state}
+    >
+      <button
+        ref={row}
+        className={`flex min-w-0 grow items-center gap-2 px-2 py-1 text-left ${faded}`}
+        aria-current={chosen || undefined}
+        onClick={() => choose(occurrence)}
+      >
+        <span
+          aria-hidden
+          className="size-2.5 shrink-0 rounded-full border"
+          style={{
+            borderColor: KIND_COLOURS[hit.kind],
+            background: hit.state === 'found' ? 'transparent' : KIND_COLOURS[hit.kind],
+          }}
+        />
         <span className="mono text-[12px]">{timecode(frame, line.rate)}</span>
-        <span className="grow truncate">{like ? `like ${like.name}` : seen ? seen.name : kindName(hit.kind)}<span className="text-fog">{also.map((kind) => ` · ${kindName(kind)}`)}</span></span>
-        <span aria-label={`${hit.state === 'found' ? 'likely' : 'strength'} ${Math.round(share * 100)}`} className="h-1.5 w-12 overflow-hidden rounded bg-plank"><span className="block h-full bg-fog" style={{ width: `${share * 100}%` }} /></span>
+        <span className="grow truncate">
+          {like ? `like ${like.name}` : seen ? seen.name : kindName(hit.kind)}
+          <span className="text-fog">{also.map((kind) => ` · ${kindName(kind)}`)}</span>
+        </span>
+        <span
+          aria-label={`${hit.state === 'found' ? 'likely' : 'strength'} ${Math.round(share * 100)}`}
+          className="h-1.5 w-12 overflow-hidden rounded bg-plank"
+        >
+          <span className="block h-full bg-fog" style={{ width: `${share * 100}%` }} />
+        </span>
       </button>
-      <button className={`key-quiet ${isKept(hit.state) ? 'text-lamp' : ''}`} aria-label={`Keep the hit at frame ${frame}`} onClick={() => edit(decide(hit, hit.state === 'kept' ? 'found' : 'kept'))}><Keep size={14} /></button>
-      <button className={`key-quiet ${hit.state === 'rejected' ? 'text-ember' : ''}`} aria-label={`Reject the hit at frame ${frame}`} onClick={() => edit(decide(hit, hit.state === 'rejected' ? 'found' : 'rejected'))}><X size={14} /></button>
+      <button
+        className={`key-quiet ${isKept(hit.state) ? 'text-lamp' : ''}`}
+        aria-label={`Keep the hit at frame ${frame}`}
+        onClick={() => edit(decide(hit, hit.state === 'kept' ? 'found' : 'kept'))}
+      >
+        <Keep size={14} />
+      </button>
+      <button
+        className={`key-quiet ${hit.state === 'rejected' ? 'text-ember' : ''}`}
+        aria-label={`Reject the hit at frame ${frame}`}
+        onClick={() => edit(decide(hit, hit.state === 'rejected' ? 'found' : 'rejected'))}
+      >
+        <X size={14} />
+      </button>
     </li>
   );
 }

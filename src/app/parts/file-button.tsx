@@ -13,7 +13,15 @@ interface Props {
 }
 
 /** A button that chooses files: by lasting handle where offered, else by the plain file field. */
-export function FileButton({ accept, label, icon, multiple = false, className = 'key', handles = false, onFiles }: Props) {
+export function FileButton({
+  accept,
+  label,
+  icon,
+  multiple = false,
+  className = 'key',
+  handles = false,
+  onFiles,
+}: Props) {
   const field = useRef<HTMLInputElement>(null);
   const choose = async (): Promise<void> => {
     if (!handles || !('showOpenFilePicker' in window)) {
@@ -29,12 +37,24 @@ export function FileButton({ accept, label, icon, multiple = false, className = 
   };
   return (
     <>
-      <button className={className} onClick={() => void choose()}>{icon}{label}</button>
-      <input ref={field} type="file" hidden aria-hidden tabIndex={-1} accept={accept} multiple={multiple} onChange={(event) => {
-        const files = [...(event.currentTarget.files ?? [])];
-        event.currentTarget.value = '';
-        if (files.length) onFiles(files.map((file) => ({ file, handle: null })));
-      }} />
+      <button className={className} onClick={() => void choose()}>
+        {icon}
+        {label}
+      </button>
+      <input
+        ref={field}
+        type="file"
+        hidden
+        aria-hidden
+        tabIndex={-1}
+        accept={accept}
+        multiple={multiple}
+        onChange={(event) => {
+          const files = [...(event.currentTarget.files ?? [])];
+          event.currentTarget.value = '';
+          if (files.length) onFiles(files.map((file) => ({ file, handle: null })));
+        }}
+      />
     </>
   );
 }

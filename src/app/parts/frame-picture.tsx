@@ -1,6 +1,6 @@
 /** One small true frame of the montage, drawn by the same renderer as all else. */
 import { useEffect, useRef } from 'react';
-import type { Audition } from '../../core/plan/plan.ts';
+import type { Audition } from '../../core/accents/plan.ts';
 import type { ShowOptions } from '../../engine/index.ts';
 import { database } from '../../engine/storage/database.ts';
 import { derivedNow } from '../stores/derived.ts';
@@ -38,7 +38,12 @@ function storedKey(frame: number): string | null {
   return picture && source ? `${source.fingerprint}:${picture.frame}` : null;
 }
 
-async function fetchPicture(frame: number, options: ShowOptions, key: string, wanted: () => boolean): Promise<ImageBitmap | null> {
+async function fetchPicture(
+  frame: number,
+  options: ShowOptions,
+  key: string,
+  wanted: () => boolean,
+): Promise<ImageBitmap | null> {
   const there = kept.get(key);
   if (there) return there;
   const job = queue.then(async () => {
@@ -54,7 +59,10 @@ async function fetchPicture(frame: number, options: ShowOptions, key: string, wa
     if (plainKey) {
       const canvas = new OffscreenCanvas(bitmap.width, bitmap.height);
       canvas.getContext('2d')!.drawImage(bitmap, 0, 0);
-      void canvas.convertToBlob({ type: 'image/webp', quality: 0.8 }).then((blob) => database.thumbs.put({ key: plainKey, blob })).catch(() => undefined);
+      void canvas
+        .convertToBlob({ type: 'image/webp', quality: 0.8 })
+        .then((blob) => database.thumbs.put({ key: plainKey, blob }))
+        .catch(() => undefined);
     }
     return bitmap;
   });
@@ -78,7 +86,11 @@ export function FramePicture({ frame, width, height, plain, audition, label }: P
   const epoch = useMedia((s) => s.epoch);
   const montage = useMontage((s) => s.montage);
   // A plain picture hangs on clips and sources alone, so that shaping does not draw it anew.
-  const basis = montage ? (plain ? `${idOf(montage.clips)}/${idOf(montage.sources)}` : String(idOf(audition ?? montage))) : '';
+  const basis = montage
+    ? plain
+      ? `${idOf(montage.clips)}/${idOf(montage.sources)}`
+      : String(idOf(audition ?? montage))
+    : '';
   useEffect(() => {
     let alive = true;
     const pen = canvas.current!.getContext('2d')!;
@@ -94,5 +106,15 @@ export function FramePicture({ frame, width, height, plain, audition, label }: P
       alive = false;
     };
   }, [frame, width, height, plain, basis, audition, epoch]);
-  return <canvas ref={canvas} width={width} height={height} className="block w-full bg-black" role="img" aria-label={label} data-frame={frame} />;
+  return (
+    <canvas
+      ref={canvas}
+      width={width}
+      height={height}
+      className="block w-full bg-black"
+      role="img"
+      aria-label={label}
+      data-frame={frame}
+    />
+  );
 }

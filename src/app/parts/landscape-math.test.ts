@@ -1,21 +1,25 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { mediaIndex, timeline } from '../../core/plan/timeline.ts';
+import { mediaIndex, timeline } from '../../core/timeline/timeline.ts';
 import { twoClips } from '../../core/testkit/montages.ts';
 import { boundView, frameToX, rulerStep, waveform, wholeView, xToFrame, zoomView } from './landscape-math.ts';
 
-const view = fc.tuple(fc.double({ min: -1e6, max: 1e6, noNaN: true }), fc.double({ min: 1, max: 1e6, noNaN: true })).map(([from, span]) => [from, from + span] as const);
+const view = fc
+  .tuple(fc.double({ min: -1e6, max: 1e6, noNaN: true }), fc.double({ min: 1, max: 1e6, noNaN: true }))
+  .map(([from, span]) => [from, from + span] as const);
 const count = fc.integer({ min: 0, max: 700_000 });
 
 describe('landscape', () => {
   it('never leaves the montage nor comes closer than twelve frames', () => {
-    fc.assert(fc.property(view, count, (v, n) => {
-      const [from, to] = boundView(v, n);
-      const [, most] = wholeView(n);
-      expect(from).toBeGreaterThanOrEqual(-1e-6);
-      expect(to).toBeLessThanOrEqual(most + 1e-6);
-      expect(to - from).toBeGreaterThanOrEqual(12 - 1e-6);
-    }));
+    fc.assert(
+      fc.property(view, count, (v, n) => {
+        const [from, to] = boundView(v, n);
+        const [, most] = wholeView(n);
+        expect(from).toBeGreaterThanOrEqual(-1e-6);
+        expect(to).toBeLessThanOrEqual(most + 1e-6);
+        expect(to - from).toBeGreaterThanOrEqual(12 - 1e-6);
+      }),
+    );
   });
 
   it('zooms about the frame under the pointer', () => {
@@ -26,9 +30,11 @@ describe('landscape', () => {
   });
 
   it('maps frames to pixels and back', () => {
-    fc.assert(fc.property(view, fc.double({ min: 0, max: 1280, noNaN: true }), (v, x) => {
-      expect(frameToX(xToFrame(x, v, 1280), v, 1280)).toBeCloseTo(x, 3);
-    }));
+    fc.assert(
+      fc.property(view, fc.double({ min: 0, max: 1280, noNaN: true }), (v, x) => {
+        expect(frameToX(xToFrame(x, v, 1280), v, 1280)).toBeCloseTo(x, 3);
+      }),
+    );
   });
 
   it('puts ruler marks far enough apart at any zoom', () => {
@@ -39,12 +45,22 @@ describe('landscape', () => {
     expect(rulerStep([0, 12], 1200, 30)).toBe(1);
   });
 
-  it('draws each clip\'s own stretch of its sound, and nothing where there is none', () => {
+  it("draws each clip's own stretch of its sound, and nothing where there is none", () => {
     const m = twoClips();
     const line = timeline(m, mediaIndex(m.sources));
     // Source "one" is loud in its second second only, which is what the first clip shows; "two" is not analysed.
     const peaks = new Uint8Array(600).map((_, i) => (i >= 200 && i < 400 ? 255 : 0));
-    const sound = { rate: 200, start: 0, onset: new Float32Array(600), peaks, bands: new Uint8Array(), chroma: new Uint8Array(), attacks: new Float64Array(), attackHops: new Uint32Array(), attackKinds: new Uint8Array() };
+    const sound = {
+      rate: 200,
+      start: 0,
+      onset: new Float32Array(600),
+      peaks,
+      bands: new Uint8Array(),
+      chroma: new Uint8Array(),
+      attacks: new Float64Array(),
+      attackHops: new Uint32Array(),
+      attackKinds: new Uint8Array(),
+    };
     const wave = waveform(line, [0, 60], 120, new Map([['one', sound]]));
     expect([wave[0], wave[58], wave[62], wave[119]]).toEqual([1, 1, 0, 0]);
   });

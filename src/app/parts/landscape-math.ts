@@ -1,6 +1,6 @@
 /** The landscape's geometry: plain numbers, without a screen. */
-import type { Timeline } from '../../core/plan/timeline.ts';
-import type { SoundSignals } from '../../core/signals/types.ts';
+import type { Timeline } from '../../core/timeline/timeline.ts';
+import type { SoundSignals } from '../../core/finding/signals/types.ts';
 
 export type View = readonly [number, number];
 
@@ -21,18 +21,37 @@ export function boundView([from, to]: View, count: number): View {
 export const zoomView = ([from, to]: View, factor: number, anchor: number, count: number): View =>
   boundView([anchor - (anchor - from) * factor, anchor + (to - anchor) * factor], count);
 
-export const frameToX = (frame: number, [from, to]: View, width: number): number => ((frame - from) / (to - from)) * width;
+export const frameToX = (frame: number, [from, to]: View, width: number): number =>
+  ((frame - from) / (to - from)) * width;
 export const xToFrame = (x: number, [from, to]: View, width: number): number => from + (x / width) * (to - from);
 
 /** Frames between ruler marks so that they stand at least `least` pixels apart. */
 export function rulerStep(view: View, width: number, fps: number, least = 90): number {
   const perPixel = (view[1] - view[0]) / width;
-  const steps = [1, 2, 5, 10, Math.round(fps), Math.round(fps * 2), Math.round(fps * 5), Math.round(fps * 10), Math.round(fps * 30), Math.round(fps * 60), Math.round(fps * 300), Math.round(fps * 600)];
+  const steps = [
+    1,
+    2,
+    5,
+    10,
+    Math.round(fps),
+    Math.round(fps * 2),
+    Math.round(fps * 5),
+    Math.round(fps * 10),
+    Math.round(fps * 30),
+    Math.round(fps * 60),
+    Math.round(fps * 300),
+    Math.round(fps * 600),
+  ];
   return steps.find((step) => step / perPixel >= least) ?? Math.round(fps * 1800);
 }
 
 /** Loudest sample 0-1 of each pixel column, from every clip that shows it. */
-export function waveform(line: Timeline, view: View, width: number, sounds: ReadonlyMap<string, SoundSignals>): Float32Array {
+export function waveform(
+  line: Timeline,
+  view: View,
+  width: number,
+  sounds: ReadonlyMap<string, SoundSignals>,
+): Float32Array {
   const columns = new Float32Array(width);
   for (const span of line.spans) {
     const sound = sounds.get(span.clip.source);

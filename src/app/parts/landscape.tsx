@@ -1,14 +1,23 @@
 /** The whole montage as a shoreline: sound below, hits standing in it by strength, accents lying over it. */
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { ZoomIn, ZoomOut } from 'lucide-react';
-import { timecode } from '../../core/units/time.ts';
-import type { SoundSignals } from '../../core/signals/types.ts';
+import { timecode } from '../../core/base/time.ts';
+import type { SoundSignals } from '../../core/finding/signals/types.ts';
 import { choose, seek, seekLikeBetween, step } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { useMedia } from '../stores/media.ts';
 import { useSession } from '../stores/session.ts';
 import { KIND_COLOURS } from './kinds.ts';
-import { boundView, frameToX, rulerStep, waveform, wholeView, xToFrame, zoomView, type View } from './landscape-math.ts';
+import {
+  boundView,
+  frameToX,
+  rulerStep,
+  waveform,
+  wholeView,
+  xToFrame,
+  zoomView,
+  type View,
+} from './landscape-math.ts';
 
 const HEIGHT = 116;
 const GROUND = 88;
@@ -30,12 +39,19 @@ export function Landscape() {
 
   const count = derived?.line.count ?? 0;
   const view: View = useMemo(() => (wanted ? boundView(wanted, count) : wholeView(count)), [wanted, count]);
-  const sounds = useMemo(() => new Map<string, SoundSignals>(Object.entries(signals).flatMap(([id, s]) => {
-    // The sound that is heard, else any.
-    const heard = derived?.montage.sources.find((source) => source.id === id)?.listen;
-    const sound = (heard === null || heard === undefined ? undefined : s.sounds[heard]) ?? Object.values(s.sounds)[0];
-    return sound ? [[id, sound] as const] : [];
-  })), [signals, derived?.montage.sources]);
+  const sounds = useMemo(
+    () =>
+      new Map<string, SoundSignals>(
+        Object.entries(signals).flatMap(([id, s]) => {
+          // The sound that is heard, else any.
+          const heard = derived?.montage.sources.find((source) => source.id === id)?.listen;
+          const sound =
+            (heard === null || heard === undefined ? undefined : s.sounds[heard]) ?? Object.values(s.sounds)[0];
+          return sound ? [[id, sound] as const] : [];
+        }),
+      ),
+    [signals, derived?.montage.sources],
+  );
   const line = derived?.line;
   const wave = useMemo(() => (line ? waveform(line, view, width, sounds) : null), [line, view, width, sounds]);
 
@@ -78,7 +94,9 @@ export function Landscape() {
     }
     // The beat grid as small ticks under the ruler, whether or not beats are listed.
     pen.fillStyle = KIND_COLOURS.beat;
-    for (const { hit, frame } of derived.everywhere) if (hit.kind === 'beat' && hit.state !== 'rejected') pen.fillRect(x(frame), 18, hit.strength === 1 ? 2 : 1, hit.strength === 1 ? 7 : 4);
+    for (const { hit, frame } of derived.everywhere)
+      if (hit.kind === 'beat' && hit.state !== 'rejected')
+        pen.fillRect(x(frame), 18, hit.strength === 1 ? 2 : 1, hit.strength === 1 ? 7 : 4);
     // Hits: a stem as tall as the hit is strong, with a lamp on top once it is kept.
     for (const { key, hit, frame } of derived.shown) {
       if (frame < view[0] - 1 || frame > view[1] + 1) continue;
@@ -110,8 +128,10 @@ export function Landscape() {
   }, [derived, wave, view, width, playhead, chosen, marked]);
 
   if (!derived) return null;
-  const zoom = (factor: number, anchor = playhead): void => useSession.setState({ view: zoomView(view, factor, anchor, count) });
-  const at = (event: { clientX: number }): number => xToFrame(event.clientX - canvas.current!.getBoundingClientRect().left, view, width);
+  const zoom = (factor: number, anchor = playhead): void =>
+    useSession.setState({ view: zoomView(view, factor, anchor, count) });
+  const at = (event: { clientX: number }): number =>
+    xToFrame(event.clientX - canvas.current!.getBoundingClientRect().left, view, width);
   const pick = (event: React.PointerEvent): void => {
     const near = derived.shown
       .map((o) => ({ o, gap: Math.abs(frameToX(o.frame, view, width) - frameToX(at(event) - 0.5, view, width)) }))
@@ -123,14 +143,28 @@ export function Landscape() {
   return (
     <section aria-label="Landscape of the montage" className="flex items-stretch border-t border-rope bg-night">
       <div className="flex flex-col justify-center gap-1 px-1.5">
-        <button className="key-quiet" aria-label="Closer" title="Closer" onClick={() => zoom(0.5)}><ZoomIn size={15} /></button>
-        <button className="key-quiet" aria-label="Wider" title="Wider" onClick={() => zoom(2)}><ZoomOut size={15} /></button>
-        <button className="key-quiet text-[11px]" onClick={() => useSession.setState({ view: null })}>All</button>
+        <button className="key-quiet" aria-label="Closer" title="Closer" onClick={() => zoom(0.5)}>
+          <ZoomIn size={15} />
+        </button>
+        <button className="key-quiet" aria-label="Wider" title="Wider" onClick={() => zoom(2)}>
+          <ZoomOut size={15} />
+        </button>
+        <button className="key-quiet text-[11px]" onClick={() => useSession.setState({ view: null })}>
+          All
+        </button>
       </div>
       <div className="min-w-0 grow">
         <canvas
-          ref={canvas} className="block w-full cursor-pointer" style={{ height: HEIGHT }}
-          role="slider" tabIndex={0} aria-label="Playhead" title="Shift and drag: find all that sounds like this stretch" aria-valuemin={0} aria-valuemax={Math.max(0, count - 1)} aria-valuenow={playhead}
+          ref={canvas}
+          className="block w-full cursor-pointer"
+          style={{ height: HEIGHT }}
+          role="slider"
+          tabIndex={0}
+          aria-label="Playhead"
+          title="Shift and drag: find all that sounds like this stretch"
+          aria-valuemin={0}
+          aria-valuemax={Math.max(0, count - 1)}
+          aria-valuenow={playhead}
           aria-valuetext={`${timecode(playhead, derived.line.rate)}, ${derived.shown.length} hits`}
           onKeyDown={(event) => {
             const by = { ArrowRight: 1, ArrowLeft: -1, PageDown: 30, PageUp: -30 }[event.key];
@@ -147,13 +181,20 @@ export function Landscape() {
           onPointerUp={() => {
             if (!marked) return;
             const { line } = derived;
-            const seconds = (frame: number): number => line.timeOf(Math.floor(frame)) + (frame % 1) * (line.timeOf(Math.floor(frame) + 1) - line.timeOf(Math.floor(frame)));
+            const seconds = (frame: number): number =>
+              line.timeOf(Math.floor(frame)) +
+              (frame % 1) * (line.timeOf(Math.floor(frame) + 1) - line.timeOf(Math.floor(frame)));
             setMarked(null);
             seekLikeBetween(seconds(Math.min(...marked)), seconds(Math.max(...marked)));
           }}
           onPointerMove={(event) => {
             if (marked) setMarked([marked[0], at(event)]);
-            else if (event.buttons & 1 && event.currentTarget.hasPointerCapture(event.pointerId) && Math.abs(event.movementX) > 0) seek(Math.floor(at(event)));
+            else if (
+              event.buttons & 1 &&
+              event.currentTarget.hasPointerCapture(event.pointerId) &&
+              Math.abs(event.movementX) > 0
+            )
+              seek(Math.floor(at(event)));
           }}
           onWheel={(event) => {
             if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {

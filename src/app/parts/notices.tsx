@@ -5,11 +5,21 @@ import { dismiss, useSession } from '../stores/session.ts';
 export function Notices() {
   const notices = useSession((s) => s.notices);
   return (
-    <div className="pointer-events-none fixed right-3 bottom-3 z-40 flex w-[380px] flex-col gap-2" role="status" aria-live="polite">
+    <div
+      className="pointer-events-none fixed right-3 bottom-3 z-40 flex w-[380px] flex-col gap-2"
+      role="status"
+      aria-live="polite"
+    >
       {notices.map(({ id, tone, text }) => (
-        <div key={id} data-tone={tone} className={`pointer-events-auto flex items-start gap-2 rounded-lg border bg-plank px-3 py-2 shadow-lg ${tone === 'trouble' ? 'border-ember' : 'border-rope'}`}>
+        <div
+          key={id}
+          data-tone={tone}
+          className={`pointer-events-auto flex items-start gap-2 rounded-lg border bg-plank px-3 py-2 shadow-lg ${tone === 'trouble' ? 'border-ember' : 'border-rope'}`}
+        >
           <p className="grow">{text}</p>
-          <button className="key-quiet" aria-label="Dismiss" onClick={() => dismiss(id)}><X size={14} /></button>
+          <button className="key-quiet" aria-label="Dismiss" onClick={() => dismiss(id)}>
+            <X size={14} />
+          </button>
         </div>
       ))}
     </div>
@@ -25,11 +35,17 @@ export function Jobs() {
         <li key={id} data-job-share={share ?? ''} className="rounded-md bg-plank px-3 py-2">
           <div className="flex items-baseline justify-between gap-2">
             <span className="min-w-0 truncate">{label}</span>
-            {cancel && <button className="key-quiet" onClick={cancel}>Cancel</button>}
+            {cancel && (
+              <button className="key-quiet" onClick={cancel}>
+                Cancel
+              </button>
+            )}
           </div>
           <div className="mt-1 flex items-center gap-2">
             <progress className="h-1.5 grow accent-lamp" aria-label={label} value={share ?? undefined} max={1} />
-            <span className="mono w-24 text-right text-[11px] text-fog">{share === null ? '' : `${Math.floor(share * 100)} %`} {detail ?? ''}</span>
+            <span className="mono w-24 text-right text-[11px] text-fog">
+              {share === null ? '' : `${Math.floor(share * 100)} %`} {detail ?? ''}
+            </span>
           </div>
         </li>
       ))}

@@ -1,7 +1,17 @@
 /** The picture with its transport. Pictures follow the playhead; what comes too late is dropped. */
 import { useEffect, useRef, useState, type ReactNode } from 'react';
-import { ChevronLeft, ChevronRight, Pause, Play, Plus, Repeat2, SkipBack, SkipForward, SquareSplitHorizontal } from 'lucide-react';
-import { timecode } from '../../core/units/time.ts';
+import {
+  ChevronLeft,
+  ChevronRight,
+  Pause,
+  Play,
+  Plus,
+  Repeat2,
+  SkipBack,
+  SkipForward,
+  SquareSplitHorizontal,
+} from 'lucide-react';
+import { timecode } from '../../core/base/time.ts';
 import { sentence, transfer, type ShowOptions } from '../../engine/index.ts';
 import { addHitHere, chooseNext, step } from '../stores/actions.ts';
 import { COMPARE_KEY, keyLabel } from '../stores/commands.ts';
@@ -68,20 +78,32 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
     const holder = canvas.current!.parentElement!;
     holder.append(element);
     const offscreen = element.transferControlToOffscreen();
-    void studio().attach(transfer(offscreen, [offscreen])).then(() => setReady((n) => n + 1));
+    void studio()
+      .attach(transfer(offscreen, [offscreen]))
+      .then(() => setReady((n) => n + 1));
     return () => element.remove();
   }, []);
 
   const montage = derived?.montage;
   useEffect(() => {
-    if (montage) void studio().setMontage(montage, listed).then(() => setReady((n) => n + 1));
+    if (montage)
+      void studio()
+        .setMontage(montage, listed)
+        .then(() => setReady((n) => n + 1));
   }, [montage, listed]);
 
   useEffect(() => {
     if (!montage || !ready) return;
     const { width, height } = montage.settings;
     const lines = Math.min(HEIGHTS[playing ? size : 0]!, height);
-    const options: ShowOptions = { plain, height: lines & ~1, width: Math.round((lines * width) / height) & ~1, audition, draft: playing, line: comparing ?? undefined };
+    const options: ShowOptions = {
+      plain,
+      height: lines & ~1,
+      width: Math.round((lines * width) / height) & ~1,
+      audition,
+      draft: playing,
+      line: comparing ?? undefined,
+    };
     painter.current.ask(() => studio().show(playhead, options));
     const frameTime = 1000 / (derived?.line.fps ?? 30);
     if (playing && painter.current.cost > frameTime * 1.05 && size < HEIGHTS.length - 1) setSize(size + 1);
@@ -105,21 +127,60 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
       </div>
       <div className="flex items-center gap-2 px-4 pb-2 whitespace-nowrap">
         <div className="flex items-center gap-1">
-          <button className="key-quiet" aria-label="Earlier hit" title="Earlier hit (↑)" onClick={() => chooseNext(-1)}><SkipBack size={16} /></button>
-          <button className="key-quiet" aria-label="One frame back" title="One frame back (←)" onClick={() => step(-1)}><ChevronLeft size={16} /></button>
-          <button className="key" aria-label={playing ? 'Pause' : 'Play'} title="Play or pause (Space)" onClick={togglePlaying}>{playing ? <Pause size={16} /> : <Play size={16} />}</button>
-          <button className="key-quiet" aria-label="One frame on" title="One frame on (→)" onClick={() => step(1)}><ChevronRight size={16} /></button>
-          <button className="key-quiet" aria-label="Next hit" title="Next hit (↓)" onClick={() => chooseNext(1)}><SkipForward size={16} /></button>
+          <button className="key-quiet" aria-label="Earlier hit" title="Earlier hit (↑)" onClick={() => chooseNext(-1)}>
+            <SkipBack size={16} />
+          </button>
+          <button className="key-quiet" aria-label="One frame back" title="One frame back (←)" onClick={() => step(-1)}>
+            <ChevronLeft size={16} />
+          </button>
+          <button
+            className="key"
+            aria-label={playing ? 'Pause' : 'Play'}
+            title="Play or pause (Space)"
+            onClick={togglePlaying}
+          >
+            {playing ? <Pause size={16} /> : <Play size={16} />}
+          </button>
+          <button className="key-quiet" aria-label="One frame on" title="One frame on (→)" onClick={() => step(1)}>
+            <ChevronRight size={16} />
+          </button>
+          <button className="key-quiet" aria-label="Next hit" title="Next hit (↓)" onClick={() => chooseNext(1)}>
+            <SkipForward size={16} />
+          </button>
         </div>
         <Speeds />
-        <button className="key-quiet" title={`Hold ${keyLabel(COMPARE_KEY)} to compare`} aria-pressed={plain}
-          onPointerDown={() => useSession.setState({ plain: true })} onPointerUp={() => useSession.setState({ plain: false })} onPointerLeave={() => useSession.setState({ plain: false })}>Compare</button>
-        <button className="key-quiet px-1" aria-label="Line of comparison" title="A line across the picture: plain to its left" aria-pressed={comparing !== null} onClick={() => useSession.setState({ line: comparing === null ? 0.5 : null })}><SquareSplitHorizontal size={15} className={comparing === null ? '' : 'text-lamp'} /></button>
-        <button className="key-quiet" title="Add a hit here (H)" onClick={addHitHere}><Plus size={14} />Hit here</button>
+        <button
+          className="key-quiet"
+          title={`Hold ${keyLabel(COMPARE_KEY)} to compare`}
+          aria-pressed={plain}
+          onPointerDown={() => useSession.setState({ plain: true })}
+          onPointerUp={() => useSession.setState({ plain: false })}
+          onPointerLeave={() => useSession.setState({ plain: false })}
+        >
+          Compare
+        </button>
+        <button
+          className="key-quiet px-1"
+          aria-label="Line of comparison"
+          title="A line across the picture: plain to its left"
+          aria-pressed={comparing !== null}
+          onClick={() => useSession.setState({ line: comparing === null ? 0.5 : null })}
+        >
+          <SquareSplitHorizontal size={15} className={comparing === null ? '' : 'text-lamp'} />
+        </button>
+        <button className="key-quiet" title="Add a hit here (H)" onClick={addHitHere}>
+          <Plus size={14} />
+          Hit here
+        </button>
         <span className="grow" />
         <BigStep />
-        <span className="mono text-[13px]" data-playhead={playhead}>{timecode(playhead, line.rate)}</span>
-        <span className="mono text-[12px] text-fog" title={`${settings.width}×${settings.height}`}>frame {playhead}/{Math.max(0, line.count - 1)}{on >= 0 ? ` · hit ${on + 1}` : ''}</span>
+        <span className="mono text-[13px]" data-playhead={playhead}>
+          {timecode(playhead, line.rate)}
+        </span>
+        <span className="mono text-[12px] text-fog" title={`${settings.width}×${settings.height}`}>
+          frame {playhead}/{Math.max(0, line.count - 1)}
+          {on >= 0 ? ` · hit ${on + 1}` : ''}
+        </span>
       </div>
     </section>
   );
@@ -128,15 +189,29 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
 /** A layer that lies exactly over the drawn picture. */
 function OnPicture({ aspect, children }: { aspect: number; children: ReactNode }) {
   return (
-    <div className="pointer-events-none absolute inset-3 flex items-center justify-center" style={{ containerType: 'size' }}>
-      <div className="relative *:pointer-events-auto" style={{ aspectRatio: aspect, width: `min(100cqw, ${100 * aspect}cqh)` }}>{children}</div>
+    <div
+      className="pointer-events-none absolute inset-3 flex items-center justify-center"
+      style={{ containerType: 'size' }}
+    >
+      <div
+        className="relative *:pointer-events-auto"
+        style={{ aspectRatio: aspect, width: `min(100cqw, ${100 * aspect}cqh)` }}
+      >
+        {children}
+      </div>
     </div>
   );
 }
 
 function CompareLine({ share }: { share: number }) {
   return (
-    <div role="slider" tabIndex={0} aria-label="Line of comparison" aria-valuenow={Math.round(share * 100)} className="absolute inset-y-0 -ml-2 w-4 cursor-ew-resize touch-none" style={{ left: `${share * 100}%` }}
+    <div
+      role="slider"
+      tabIndex={0}
+      aria-label="Line of comparison"
+      aria-valuenow={Math.round(share * 100)}
+      className="absolute inset-y-0 -ml-2 w-4 cursor-ew-resize touch-none"
+      style={{ left: `${share * 100}%` }}
       onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
       onPointerMove={(event) => {
         if (!event.currentTarget.hasPointerCapture(event.pointerId)) return;
@@ -149,7 +224,8 @@ function CompareLine({ share }: { share: number }) {
         event.preventDefault();
         event.stopPropagation();
         useSession.setState({ line: Math.min(1, Math.max(0.01, share + by)) });
-      }} />
+      }}
+    />
   );
 }
 
@@ -157,9 +233,25 @@ function Speeds() {
   const { speed, looping } = useSession();
   return (
     <div className="flex items-center gap-1" role="group" aria-label="Playing">
-      <button className="key" aria-pressed={looping} title="Loop around the hit (O)" onClick={() => retune({ looping: !looping })}><Repeat2 size={14} />Loop</button>
+      <button
+        className="key"
+        aria-pressed={looping}
+        title="Loop around the hit (O)"
+        onClick={() => retune({ looping: !looping })}
+      >
+        <Repeat2 size={14} />
+        Loop
+      </button>
       {([1, 0.5, 0.25] as const).map((value) => (
-        <button key={value} className="key" aria-pressed={speed === value} aria-label={`${{ 1: 'Full', 0.5: 'Half', 0.25: 'Quarter' }[value]} speed`} onClick={() => retune({ speed: value })}>{{ 1: '1', 0.5: '½', 0.25: '¼' }[value]}</button>
+        <button
+          key={value}
+          className="key"
+          aria-pressed={speed === value}
+          aria-label={`${{ 1: 'Full', 0.5: 'Half', 0.25: 'Quarter' }[value]} speed`}
+          onClick={() => retune({ speed: value })}
+        >
+          {{ 1: '1', 0.5: '½', 0.25: '¼' }[value]}
+        </button>
       ))}
     </div>
   );
@@ -170,10 +262,17 @@ function BigStep() {
   return (
     <label className="flex items-center gap-1 text-[12px] text-fog" title="Frames that Shift with an arrow key steps">
       step
-      <input className="field w-14 py-0" type="number" min={2} max={300} value={bigStep} onChange={(event) => {
-        const value = Math.round(Number(event.currentTarget.value));
-        if (value >= 1 && value <= 300) usePreferences.setState({ bigStep: value });
-      }} />
+      <input
+        className="field w-14 py-0"
+        type="number"
+        min={2}
+        max={300}
+        value={bigStep}
+        onChange={(event) => {
+          const value = Math.round(Number(event.currentTarget.value));
+          if (value >= 1 && value <= 300) usePreferences.setState({ bigStep: value });
+        }}
+      />
     </label>
   );
 }

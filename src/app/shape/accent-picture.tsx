@@ -1,7 +1,7 @@
 /** An accent or an effect on the person's own frame; under the pointer it moves. */
 import { useEffect, useMemo, useState } from 'react';
-import { PLAIN_ACCENT, type Accent, type EffectUse } from '../../core/montage/types.ts';
-import type { Audition } from '../../core/plan/plan.ts';
+import { DEFAULT_ACCENT, type Accent, type EffectUse } from '../../core/document/types.ts';
+import type { Audition } from '../../core/accents/plan.ts';
 import { EFFECTS } from '../../effects/index.ts';
 import { FramePicture } from '../parts/frame-picture.tsx';
 import { useDerived } from '../stores/derived.ts';
@@ -31,10 +31,20 @@ export function AccentPicture({ accent, frame }: { accent: Accent; frame: number
     return () => clearTimeout(timer);
   }, [moving, length]);
   const still = lying ? lying.frame + (lying.accent.tail > 1 && accent.lies !== 'end' ? 1 : 0) : frame;
-  const at = Math.min((derived?.line.count ?? 1) - 1, Math.max(0, moving === null || !lying ? still : lying.from + moving));
+  const at = Math.min(
+    (derived?.line.count ?? 1) - 1,
+    Math.max(0, moving === null || !lying ? still : lying.from + moving),
+  );
   return (
     <span className="block" onPointerEnter={() => setMoving(0)} onPointerLeave={() => setMoving(null)}>
-      <FramePicture frame={at} width={192} height={108} plain={false} audition={audition} label={`${accent.name} on the hit`} />
+      <FramePicture
+        frame={at}
+        width={192}
+        height={108}
+        plain={false}
+        audition={audition}
+        label={`${accent.name} on the hit`}
+      />
     </span>
   );
 }
@@ -45,13 +55,34 @@ export function shelfAccent(id: string): Accent {
   let accent = shelf.get(id);
   if (!accent) {
     const spec = EFFECTS.get(id)!;
-    const params = Object.fromEntries(Object.entries(spec.thumbnail).map(([name, value]) => {
-      const identity = spec.params[name]?.identity;
-      return [name, identity === undefined || spec.params[name]?.scales === false ? value : [{ at: 0, value: identity, ease: 'fast out' as const }, { at: 4, value, ease: 'slow out' as const }, { at: 12, value: identity, ease: 'linear' as const }]];
-    }));
+    const params = Object.fromEntries(
+      Object.entries(spec.thumbnail).map(([name, value]) => {
+        const identity = spec.params[name]?.identity;
+        return [
+          name,
+          identity === undefined || spec.params[name]?.scales === false
+            ? value
+            : [
+                { at: 0, value: identity, ease: 'fast out' as const },
+                { at: 4, value, ease: 'slow out' as const },
+                { at: 12, value: identity, ease: 'linear' as const },
+              ],
+        ];
+      }),
+    );
     const own: EffectUse = { id: `shelf-${id}`, effect: id, version: spec.version, on: true, params };
-    const below: EffectUse[] = id === 'shutter' ? [{ id: 'shelf-move', effect: 'shake', version: 1, on: true, params: { x: 9, rateX: 6 } }] : [];
-    accent = { ...PLAIN_ACCENT, id: `shelf-${id}`, name: spec.name, rate: { num: 30, den: 1 }, lead: 3, tail: 12, seed: 5, effects: [...below, own] };
+    const below: EffectUse[] =
+      id === 'shutter' ? [{ id: 'shelf-move', effect: 'shake', version: 1, on: true, params: { x: 9, rateX: 6 } }] : [];
+    accent = {
+      ...DEFAULT_ACCENT,
+      id: `shelf-${id}`,
+      name: spec.name,
+      rate: { num: 30, den: 1 },
+      lead: 3,
+      tail: 12,
+      seed: 5,
+      effects: [...below, own],
+    };
     shelf.set(id, accent);
   }
   return accent;

@@ -1,14 +1,13 @@
 /** The frame ladder: frames across, parameters down, values in the cells. */
+import { envelopeOf, isMoved, replaced } from '../../core/document/params.ts';
 import { useRef, useState } from 'react';
 import { Brush } from 'lucide-react';
-import { changeEnvelope, together, type Edit } from '../../core/montage/edits.ts';
+import { changeEnvelope, together, type Edit } from '../../core/document/edits.ts';
 import { shownValues } from '../../core/accents/passes.ts';
 import { keyedOn, keyOn, rekeyedOn, type PreparedUse } from '../../core/accents/prepare.ts';
-import { EASING_NAMES, type Easing } from '../../core/envelopes/easing.ts';
-import { endedIn, evaluate, replaced } from '../../core/envelopes/envelope.ts';
-import { envelopeOf, isMoved, type Param } from '../../core/generators/generators.ts';
+import { endedIn, evaluate } from '../../core/accents/envelope.ts';
 import type { ParamSpec } from '../../core/accents/effect-spec.ts';
-import type { EffectUse } from '../../core/montage/types.ts';
+import { EASING_NAMES, type Easing, type EffectUse, type Param } from '../../core/document/types.ts';
 import { EFFECTS } from '../../effects/index.ts';
 import { FramePicture } from '../parts/frame-picture.tsx';
 import { seek } from '../stores/actions.ts';
@@ -22,7 +21,8 @@ const CELL = 54;
 const MOST_COLUMNS = 160;
 
 /** Up to three figures that matter. */
-export const shown = (value: number): string => String(Math.abs(value) >= 100 ? Math.round(value) : Math.round(value * 10) / 10);
+export const shown = (value: number): string =>
+  String(Math.abs(value) >= 100 ? Math.round(value) : Math.round(value * 10) / 10);
 
 type Laid = NonNullable<ReturnType<typeof useLaid>>;
 
@@ -36,18 +36,31 @@ interface RowInfo extends Row {
 /** Rows of an accent: what is shaped or can be, nested stacks under what they belong to. */
 export function rowsOf({ accent, lying }: Laid, all: boolean): RowInfo[] {
   const prepared = new Map<string, PreparedUse>();
-  const note = (uses: readonly PreparedUse[]): void => uses.forEach((use) => {
-    prepared.set(use.id, use);
-    note(use.stack);
-  });
+  const note = (uses: readonly PreparedUse[]): void =>
+    uses.forEach((use) => {
+      prepared.set(use.id, use);
+      note(use.stack);
+    });
   note(lying.accent.effects);
   return allUses(accent.effects).flatMap(({ use, parent }) => {
     const spec = EFFECTS.get(use.effect);
     if (!spec) return [];
     const effect = parent ? `${EFFECTS.get(parent.effect)?.name ?? parent.effect} › ${spec.name}` : spec.name;
     return Object.entries(spec.params)
-      .filter(([name, p]) => all || (!p.choices && typeof use.params[name] === 'object') || (p.identity !== undefined && use.params[name] !== undefined && use.params[name] !== p.identity))
-      .map(([param, paramSpec]) => ({ use: use.id, param, spec: paramSpec, effect, data: use, prepared: prepared.get(use.id) }));
+      .filter(
+        ([name, p]) =>
+          all ||
+          (!p.choices && typeof use.params[name] === 'object') ||
+          (p.identity !== undefined && use.params[name] !== undefined && use.params[name] !== p.identity),
+      )
+      .map(([param, paramSpec]) => ({
+        use: use.id,
+        param,
+        spec: paramSpec,
+        effect,
+        data: use,
+        prepared: prepared.get(use.id),
+      }));
   });
 }
 
@@ -55,8 +68,13 @@ export function rowsOf({ accent, lying }: Laid, all: boolean): RowInfo[] {
 function put(laid: Laid, rows: readonly RowInfo[], row: RowInfo, frame: number, value: number): Edit {
   const { also } = useShaping.getState();
   const taken = also.has(rowId(row)) ? rows.filter((r) => also.has(rowId(r))) : [row];
-  return together(taken.map((r) => changeEnvelope(laid.accent.id, r.use, r.param, r.spec.default,
-    (envelope) => keyedOn(envelope, laid.places, frame, Math.min(r.spec.max, Math.max(r.spec.min, value))))));
+  return together(
+    taken.map((r) =>
+      changeEnvelope(laid.accent.id, r.use, r.param, r.spec.default, (envelope) =>
+        keyedOn(envelope, laid.places, frame, Math.min(r.spec.max, Math.max(r.spec.min, value))),
+      ),
+    ),
+  );
 }
 
 export function Ladder() {
@@ -65,44 +83,106 @@ export function Ladder() {
   const playhead = useSession((s) => s.playhead);
   const painting = useShaping((s) => s.painting);
   const [all, setAll] = useState(false);
-  if (!derived || !laid) return <div className="border-t border-rope bg-deck p-3 text-fog">{derived?.montage.accents.length ? 'Keep a hit first: accents are shaped on one.' : 'Choose or make an accent to shape it here.'}</div>;
+  if (!derived || !laid)
+    return (
+      <div className="border-t border-rope bg-deck p-3 text-fog">
+        {derived?.montage.accents.length
+          ? 'Keep a hit first: accents are shaped on one.'
+          : 'Choose or make an accent to shape it here.'}
+      </div>
+    );
   const { accent, lying, audition } = laid;
-  const columns = Array.from({ length: Math.min(MOST_COLUMNS, lying.accent.lead + lying.accent.tail + 1) }, (_, i) => i - lying.accent.lead);
+  const columns = Array.from(
+    { length: Math.min(MOST_COLUMNS, lying.accent.lead + lying.accent.tail + 1) },
+    (_, i) => i - lying.accent.lead,
+  );
   const rows = rowsOf(laid, all);
   const { width, height } = derived.montage.settings;
   return (
     <section aria-label="Frame ladder" className="max-h-[252px] overflow-auto border-t border-rope bg-deck">
-      <table className="border-separate border-spacing-0" role="grid" aria-label={`Values of ${accent.name} over its frames`}>
+      <table
+        className="border-separate border-spacing-0"
+        role="grid"
+        aria-label={`Values of ${accent.name} over its frames`}
+      >
         <thead>
           <tr>
             <th scope="col" className="sticky top-0 left-0 z-20 min-w-56 bg-deck px-3 text-left align-bottom caption">
               <span className="-ml-1.5 flex items-center gap-1">
-                <button className="key-quiet" aria-pressed={all} onClick={() => setAll(!all)}>{all ? 'Fewer rows' : 'All rows'}</button>
-                <button className={`key-quiet ${painting ? 'text-lamp' : ''}`} aria-pressed={painting} title="Painting: a pressed cell's value is laid on all cells the pointer goes over" onClick={() => useShaping.setState({ painting: !painting })}><Brush size={13} />Paint</button>
+                <button className="key-quiet" aria-pressed={all} onClick={() => setAll(!all)}>
+                  {all ? 'Fewer rows' : 'All rows'}
+                </button>
+                <button
+                  className={`key-quiet ${painting ? 'text-lamp' : ''}`}
+                  aria-pressed={painting}
+                  title="Painting: a pressed cell's value is laid on all cells the pointer goes over"
+                  onClick={() => useShaping.setState({ painting: !painting })}
+                >
+                  <Brush size={13} />
+                  Paint
+                </button>
               </span>
               <span className="block">frames from the hit</span>
             </th>
             {columns.map((at) => {
               const place = lying.frame + at;
               return (
-                <th key={at} scope="col" className="sticky top-0 z-10 bg-deck p-px align-bottom" style={{ minWidth: CELL }}>
-                  <button className={`block w-full border ${at === 0 ? 'border-lamp' : place === playhead ? 'border-sail' : 'border-transparent'}`} aria-label={`Go to frame ${at} of the accent`} onClick={() => seek(place)}>
-                    {place >= 0 && place < derived.line.count && <FramePicture frame={place} width={108} height={Math.round((108 * height) / width)} plain={false} audition={audition} label={`Frame ${at} with the accent`} />}
-                    <span className={`mono block text-[11px] font-normal ${at === 0 ? 'bg-lamp text-night' : 'text-fog'}`}>{at > 0 ? `+${at}` : at}</span>
+                <th
+                  key={at}
+                  scope="col"
+                  className="sticky top-0 z-10 bg-deck p-px align-bottom"
+                  style={{ minWidth: CELL }}
+                >
+                  <button
+                    className={`block w-full border ${at === 0 ? 'border-lamp' : place === playhead ? 'border-sail' : 'border-transparent'}`}
+                    aria-label={`Go to frame ${at} of the accent`}
+                    onClick={() => seek(place)}
+                  >
+                    {place >= 0 && place < derived.line.count && (
+                      <FramePicture
+                        frame={place}
+                        width={108}
+                        height={Math.round((108 * height) / width)}
+                        plain={false}
+                        audition={audition}
+                        label={`Frame ${at} with the accent`}
+                      />
+                    )}
+                    <span
+                      className={`mono block text-[11px] font-normal ${at === 0 ? 'bg-lamp text-night' : 'text-fog'}`}
+                    >
+                      {at > 0 ? `+${at}` : at}
+                    </span>
                   </button>
                 </th>
               );
             })}
           </tr>
         </thead>
-        <tbody>{rows.map((row) => <LadderRow key={rowId(row)} laid={laid} rows={rows} row={row} columns={columns} />)}</tbody>
+        <tbody>
+          {rows.map((row) => (
+            <LadderRow key={rowId(row)} laid={laid} rows={rows} row={row} columns={columns} />
+          ))}
+        </tbody>
       </table>
-      {rows.length === 0 && <p className="px-3 py-2 text-fog">Nothing is shaped yet: add an effect, or show all rows.</p>}
+      {rows.length === 0 && (
+        <p className="px-3 py-2 text-fog">Nothing is shaped yet: add an effect, or show all rows.</p>
+      )}
     </section>
   );
 }
 
-function LadderRow({ laid, rows, row, columns }: { laid: Laid; rows: readonly RowInfo[]; row: RowInfo; columns: readonly number[] }) {
+function LadderRow({
+  laid,
+  rows,
+  row,
+  columns,
+}: {
+  laid: Laid;
+  rows: readonly RowInfo[];
+  row: RowInfo;
+  columns: readonly number[];
+}) {
   const { accent, places, lying } = laid;
   const { spec, data, effect } = row;
   const chosen = useShaping((s) => s.row !== null && rowId(s.row) === rowId(row));
@@ -112,42 +192,106 @@ function LadderRow({ laid, rows, row, columns }: { laid: Laid; rows: readonly Ro
   const timed = replaced(envelope, places.of);
   const shaped = typeof envelope !== 'number';
   const { identity } = spec;
-  const ends = shaped && identity !== undefined && spec.scales !== false && (evaluate(timed, places.tail) !== identity || (places.lead > 0 && evaluate(timed, -places.lead) !== identity));
+  const ends =
+    shaped &&
+    identity !== undefined &&
+    spec.scales !== false &&
+    (evaluate(timed, places.tail) !== identity || (places.lead > 0 && evaluate(timed, -places.lead) !== identity));
   const quiet = !shaped && !isMoved(param) && envelope === (identity ?? spec.default);
-  const change = (work: Parameters<typeof changeEnvelope>[4]): void => edit(changeEnvelope(accent.id, row.use, row.param, spec.default, work));
+  const change = (work: Parameters<typeof changeEnvelope>[4]): void =>
+    edit(changeEnvelope(accent.id, row.use, row.param, spec.default, work));
   return (
     <tr className={data.on ? '' : 'opacity-40'} data-row={rowId(row)}>
-      <th scope="row" className={`sticky left-0 z-10 px-3 py-0 text-left font-normal whitespace-nowrap ${chosen ? 'bg-plank' : 'bg-deck'}`}>
+      <th
+        scope="row"
+        className={`sticky left-0 z-10 px-3 py-0 text-left font-normal whitespace-nowrap ${chosen ? 'bg-plank' : 'bg-deck'}`}
+      >
         <span className="flex items-center gap-1.5">
-          <input type="checkbox" className="accent-tide" aria-label={`Set ${effect} ${spec.label} with other rows`} title="Rows that are ticked take each value together" checked={also} onChange={() => {
-            const next = new Set(useShaping.getState().also);
-            if (!next.delete(rowId(row))) next.add(rowId(row));
-            useShaping.setState({ also: next });
-          }} />
-          <button className="flex items-center gap-1.5" onClick={() => { chooseRow(row, useShaping.getState().at); useShaping.setState({ tab: 1 }); }}>
+          <input
+            type="checkbox"
+            className="accent-tide"
+            aria-label={`Set ${effect} ${spec.label} with other rows`}
+            title="Rows that are ticked take each value together"
+            checked={also}
+            onChange={() => {
+              const next = new Set(useShaping.getState().also);
+              if (!next.delete(rowId(row))) next.add(rowId(row));
+              useShaping.setState({ also: next });
+            }}
+          />
+          <button
+            className="flex items-center gap-1.5"
+            onClick={() => {
+              chooseRow(row, useShaping.getState().at);
+              useShaping.setState({ tab: 1 });
+            }}
+          >
             <span className="text-[11px] text-fog">{effect}</span>
-            <span className={quiet ? 'text-fog' : 'text-sail'} title={spec.doc}>{spec.label}</span>
+            <span className={quiet ? 'text-fog' : 'text-sail'} title={spec.doc}>
+              {spec.label}
+            </span>
           </button>
           <span className="text-[11px] text-fog">{spec.unit === 'choice' ? '' : spec.unit}</span>
-          {isMoved(param) && <span className="rounded bg-tide/25 px-1 text-[10px] text-tide" title="A generator moves it">{param.by.kind}</span>}
+          {isMoved(param) && (
+            <span className="rounded bg-tide/25 px-1 text-[10px] text-tide" title="A generator moves it">
+              {param.by.kind}
+            </span>
+          )}
           <span className="grow" />
-          {ends && <button className="px-0 text-[11px] text-ember" aria-label={`Mend the ends of ${effect} ${spec.label}`} title="It does not end where it does nothing: the picture will jump. Mends both ends." onClick={() => change((e) => endedIn(e, identity, places.lead > 0 ? places.at(-places.lead) : 0, places.at(places.tail)))}>mend</button>}
-          {shaped && <button className="key-quiet px-0 text-[11px]" aria-label={`Make ${effect} ${spec.label} steady`} title="Remove all keys" onClick={() => change(() => identity ?? evaluate(timed, 0))}>clear</button>}
+          {ends && (
+            <button
+              className="px-0 text-[11px] text-ember"
+              aria-label={`Mend the ends of ${effect} ${spec.label}`}
+              title="It does not end where it does nothing: the picture will jump. Mends both ends."
+              onClick={() =>
+                change((e) =>
+                  endedIn(e, identity, places.lead > 0 ? places.at(-places.lead) : 0, places.at(places.tail)),
+                )
+              }
+            >
+              mend
+            </button>
+          )}
+          {shaped && (
+            <button
+              className="key-quiet px-0 text-[11px]"
+              aria-label={`Make ${effect} ${spec.label} steady`}
+              title="Remove all keys"
+              onClick={() => change(() => identity ?? evaluate(timed, 0))}
+            >
+              clear
+            </button>
+          )}
         </span>
       </th>
       {columns.map((at) => {
         const key = keyOn(envelope, places, at);
         const raw = evaluate(timed, at);
-        const drawn = row.prepared && isMoved(param) ? (shownValues(lying.accent, row.prepared, at, lying, EFFECTS)[row.param] ?? raw) : raw;
+        const drawn =
+          row.prepared && isMoved(param)
+            ? (shownValues(lying.accent, row.prepared, at, lying, EFFECTS)[row.param] ?? raw)
+            : raw;
         return (
-          <Cell key={at} at={at} value={drawn} set={raw} ease={key?.ease ?? null} spec={spec} shaped={shaped || isMoved(param)} label={`${effect} ${spec.label} at ${at}`} row={row}
-            onValue={(value, dragging) => edit(put(laid, rows, row, at, value), dragging ? `${rowId(row)}/${at}` : undefined)}
+          <Cell
+            key={at}
+            at={at}
+            value={drawn}
+            set={raw}
+            ease={key?.ease ?? null}
+            spec={spec}
+            shaped={shaped || isMoved(param)}
+            label={`${effect} ${spec.label} at ${at}`}
+            row={row}
+            onValue={(value, dragging) =>
+              edit(put(laid, rows, row, at, value), dragging ? `${rowId(row)}/${at}` : undefined)
+            }
             onPaint={(id, frame, value) => {
               const other = rows.find((r) => rowId(r) === id);
               if (other) edit(put(laid, rows, other, frame, value), `paint-${accent.id}`);
             }}
             onDrop={() => change((e) => rekeyedOn(e, places, at, () => null))}
-            onEase={(ease) => change((e) => rekeyedOn(e, places, at, (k) => ({ ...k, ease })))} />
+            onEase={(ease) => change((e) => rekeyedOn(e, places, at, (k) => ({ ...k, ease })))}
+          />
         );
       })}
     </tr>
@@ -155,22 +299,40 @@ function LadderRow({ laid, rows, row, columns }: { laid: Laid; rows: readonly Ro
 }
 
 interface CellProps {
-  at: number; row: RowInfo; spec: ParamSpec; label: string;
+  at: number;
+  row: RowInfo;
+  spec: ParamSpec;
+  label: string;
   /** What is drawn, generators included, and what is set. */
-  value: number; set: number;
+  value: number;
+  set: number;
   ease: Easing | null;
   /** The parameter has keys somewhere. */
   shaped: boolean;
-  onValue(value: number, dragging: boolean): void; onDrop(): void; onEase(ease: Easing): void;
+  onValue(value: number, dragging: boolean): void;
+  onDrop(): void;
+  onEase(ease: Easing): void;
   onPaint(row: string, frame: number, value: number): void;
 }
 
-const EASE_MARKS: Record<string, string> = { hold: '▔', linear: '╱', ease: '∿', 'fast out': '⌒', 'slow out': '⌣', 'both slow': 'S', overshoot: '↝', bounce: '⌵' };
+const EASE_MARKS: Record<string, string> = {
+  hold: '▔',
+  linear: '╱',
+  ease: '∿',
+  'fast out': '⌒',
+  'slow out': '⌣',
+  'both slow': 'S',
+  overshoot: '↝',
+  bounce: '⌵',
+};
 const easeName = (ease: Easing): string => (typeof ease === 'string' ? ease : 'own curve');
 
 /** Step and range of dragging. */
 export function dragStep(spec: ParamSpec): number {
-  const span = Math.min(spec.max - spec.min, 4 * Math.max(1, Math.abs(spec.default - (spec.identity ?? 0)), spec.max / 8));
+  const span = Math.min(
+    spec.max - spec.min,
+    4 * Math.max(1, Math.abs(spec.default - (spec.identity ?? 0)), spec.max / 8),
+  );
   return spec.choices ? 1 : spec.unit === 'stops' || span < 20 ? 0.1 : 1;
 }
 
@@ -185,7 +347,10 @@ function Cell({ at, row, value, set, ease, spec, label, shaped, onValue, onDrop,
   const base = spec.identity ?? spec.min;
   const within = Math.min(spec.max, Math.max(spec.min, value));
   const past = within !== value;
-  const height = Math.min(1, Math.abs(within - base) / Math.max(1e-6, Math.max(spec.max - base, base - spec.min) * 0.4));
+  const height = Math.min(
+    1,
+    Math.abs(within - base) / Math.max(1e-6, Math.max(spec.max - base, base - spec.min) * 0.4),
+  );
   const text = spec.choices ? (spec.choices[Math.round(within)] ?? shown(within)) : shown(within);
   const finish = (): void => {
     const number = Number(typing?.replace(',', '.'));
@@ -194,16 +359,24 @@ function Cell({ at, row, value, set, ease, spec, label, shaped, onValue, onDrop,
   };
   const move = (event: React.KeyboardEvent<HTMLTableCellElement>, columns: number, rows: number): void => {
     const line = event.currentTarget.parentElement as HTMLTableRowElement;
-    const target = rows === 0
-      ? line.cells[event.currentTarget.cellIndex + columns]
-      : (line.parentElement as HTMLTableSectionElement).rows[line.sectionRowIndex + rows]?.cells[event.currentTarget.cellIndex];
+    const target =
+      rows === 0
+        ? line.cells[event.currentTarget.cellIndex + columns]
+        : (line.parentElement as HTMLTableSectionElement).rows[line.sectionRowIndex + rows]?.cells[
+            event.currentTarget.cellIndex
+          ];
     target?.focus();
     event.preventDefault();
     event.stopPropagation();
   };
   return (
     <td
-      role="gridcell" tabIndex={0} aria-label={`${label}: ${text}${ease ? `, key, ${easeName(ease)}` : ''}${past ? ', past its limit' : ''}`} data-at={at} data-cell={rowId(row)} data-key={ease ? '' : undefined}
+      role="gridcell"
+      tabIndex={0}
+      aria-label={`${label}: ${text}${ease ? `, key, ${easeName(ease)}` : ''}${past ? ', past its limit' : ''}`}
+      data-at={at}
+      data-cell={rowId(row)}
+      data-key={ease ? '' : undefined}
       className={`relative h-6 cursor-ns-resize border-b border-l border-rope p-0 text-center select-none ${at === 0 ? 'bg-lamp/10' : ''}`}
       onFocus={() => chooseRow(row, at)}
       onPointerDown={(event) => {
@@ -219,7 +392,8 @@ function Cell({ at, row, value, set, ease, spec, label, shaped, onValue, onDrop,
           if (under && (under !== event.currentTarget || from.moved)) {
             const to = Number(under.dataset['at']);
             // A quick stroke skips cells: those between are painted too.
-            for (let frame = from.at; frame !== to; frame += Math.sign(to - frame)) onPaint(under.dataset['cell']!, frame, from.value);
+            for (let frame = from.at; frame !== to; frame += Math.sign(to - frame))
+              onPaint(under.dataset['cell']!, frame, from.value);
             onPaint(under.dataset['cell']!, to, from.value);
             Object.assign(from, { moved: true, at: to });
           }
@@ -237,7 +411,8 @@ function Cell({ at, row, value, set, ease, spec, label, shaped, onValue, onDrop,
         if (event.key === 'Delete' || event.key === 'Backspace') onDrop();
         else if (event.key === 'Enter') setTyping(shown(set));
         else if (/^[-0-9.]$/.test(event.key)) setTyping(event.key);
-        else if (event.key === 'e' && ease) onEase(EASING_NAMES[(EASING_NAMES.indexOf(ease as never) + 1) % EASING_NAMES.length]!);
+        else if (event.key === 'e' && ease)
+          onEase(EASING_NAMES[(EASING_NAMES.indexOf(ease as never) + 1) % EASING_NAMES.length]!);
         else if (event.key === '+') onValue(set + step, true);
         else if (event.key === 'ArrowRight') return move(event, 1, 0);
         else if (event.key === 'ArrowLeft') return move(event, -1, 0);
@@ -248,18 +423,39 @@ function Cell({ at, row, value, set, ease, spec, label, shaped, onValue, onDrop,
         event.stopPropagation();
       }}
     >
-      {shaped && <span aria-hidden className={`absolute inset-x-0 bottom-0 ${ease ? 'bg-tide/45' : 'bg-tide/15'}`} style={{ height: `${height * 100}%` }} />}
+      {shaped && (
+        <span
+          aria-hidden
+          className={`absolute inset-x-0 bottom-0 ${ease ? 'bg-tide/45' : 'bg-tide/15'}`}
+          style={{ height: `${height * 100}%` }}
+        />
+      )}
       {typing === null ? (
-        <span className={`mono relative text-[11px] ${past ? 'text-ember underline' : ease ? 'font-semibold text-sail' : 'text-fog'}`}>{text}</span>
+        <span
+          className={`mono relative text-[11px] ${past ? 'text-ember underline' : ease ? 'font-semibold text-sail' : 'text-fog'}`}
+        >
+          {text}
+        </span>
       ) : (
-        <input autoFocus className="mono relative w-full bg-night text-center text-[11px]" aria-label={`New value of ${label}`} value={typing} onChange={(event) => setTyping(event.currentTarget.value)} onBlur={finish}
+        <input
+          autoFocus
+          className="mono relative w-full bg-night text-center text-[11px]"
+          aria-label={`New value of ${label}`}
+          value={typing}
+          onChange={(event) => setTyping(event.currentTarget.value)}
+          onBlur={finish}
           onKeyDown={(event) => {
             event.stopPropagation();
             if (event.key === 'Enter') finish();
             if (event.key === 'Escape') setTyping(null);
-          }} />
+          }}
+        />
       )}
-      {ease && <span aria-hidden className="absolute top-0 right-0.5 text-[8px] leading-3 text-lamp" title={easeName(ease)}>{EASE_MARKS[easeName(ease)] ?? '≀'}</span>}
+      {ease && (
+        <span aria-hidden className="absolute top-0 right-0.5 text-[8px] leading-3 text-lamp" title={easeName(ease)}>
+          {EASE_MARKS[easeName(ease)] ?? '≀'}
+        </span>
+      )}
     </td>
   );
 }

@@ -1,19 +1,45 @@
 /** One row of the ladder: the easing of a segment, the whole envelope, and what moves it by itself. */
+import { envelopeOf, isMoved, replaced } from '../../core/document/params.ts';
+import {
+  ANCHORS,
+  type Anchor,
+  type Cubic,
+  EASING_NAMES,
+  type Easing,
+  type Envelope,
+  type Generator,
+  type GeneratorKind,
+  type Param,
+} from '../../core/document/types.ts';
 import { useRef } from 'react';
-import { changeEnvelope, changeParam, together } from '../../core/montage/edits.ts';
+import { changeEnvelope, changeParam, together } from '../../core/document/edits.ts';
 import { keyOn, rekeyedOn } from '../../core/accents/prepare.ts';
 import type { ParamSpec } from '../../core/accents/effect-spec.ts';
-import { EASINGS, EASING_NAMES, eased, type Cubic, type Easing } from '../../core/envelopes/easing.ts';
-import { ANCHORS, endedIn, evaluate, integral, mirrored, replaced, scaledValues, shifted, stretched, type Anchor, type Envelope } from '../../core/envelopes/envelope.ts';
-import { envelopeOf, GENERATOR_KINDS, isMoved, newGenerator, type Generator, type GeneratorKind, type Param } from '../../core/generators/generators.ts';
-import { listText, readList } from '../../core/generators/lists.ts';
+import { EASINGS, eased } from '../../core/accents/easing.ts';
+import {
+  endedIn,
+  evaluate,
+  integral,
+  mirrored,
+  scaledValues,
+  shifted,
+  stretched,
+} from '../../core/accents/envelope.ts';
+import { GENERATOR_KINDS, newGenerator } from '../../core/accents/generators.ts';
+import { listText, readList } from '../../core/accents/lists.ts';
 import { Small } from '../parts/small.tsx';
 import { edit } from '../stores/montage.ts';
 import { notice } from '../stores/session.ts';
 import { dragStep, rowsOf, shown } from './ladder.tsx';
 import { rowId, useLaid, useShaping } from './shaping.ts';
 
-const ANCHOR_NAMES: Record<Anchor, string> = { hit: 'the hit', start: 'its start', end: 'its end', clip: 'the clip’s end', next: 'the next hit' };
+const ANCHOR_NAMES: Record<Anchor, string> = {
+  hit: 'the hit',
+  start: 'its start',
+  end: 'its end',
+  clip: 'the clip’s end',
+  next: 'the next hit',
+};
 
 export function RowPanel() {
   const laid = useLaid();
@@ -22,13 +48,19 @@ export function RowPanel() {
   const also = useShaping((s) => s.also);
   const kept = useShaping((s) => s.copied);
   const info = laid && row ? rowsOf(laid, true).find((r) => rowId(r) === rowId(row)) : undefined;
-  if (!laid || !info) return <p className="text-fog">Choose a row in the ladder below: its easing, its envelope as a whole and what moves it by itself are set here.</p>;
+  if (!laid || !info)
+    return (
+      <p className="text-fog">
+        Choose a row in the ladder below: its easing, its envelope as a whole and what moves it by itself are set here.
+      </p>
+    );
   const { accent, places, lying } = laid;
   const { spec } = info;
   const param: Param = info.data.params[info.param] ?? spec.default;
   const envelope = envelopeOf(param);
   const timed = replaced(envelope, places.of);
-  const change = (work: (envelope: Envelope) => Envelope, group?: string): void => edit(changeEnvelope(accent.id, info.use, info.param, spec.default, work), group);
+  const change = (work: (envelope: Envelope) => Envelope, group?: string): void =>
+    edit(changeEnvelope(accent.id, info.use, info.param, spec.default, work), group);
   const keys = typeof envelope === 'number' ? [] : envelope;
   const key = keyOn(envelope, places, at);
   const before = key ?? keys.filter((k) => places.of(k) <= at).at(-1);
@@ -42,45 +74,142 @@ export function RowPanel() {
   };
   return (
     <>
-      <p className="flex items-baseline gap-2"><span className="text-fog">{info.effect}</span><span className="font-medium">{spec.label}</span><span className="mono text-[12px] text-fog">frame {at > 0 ? `+${at}` : at}: {shown(evaluate(timed, at))}{spec.unit === 'choice' ? '' : spec.unit}</span></p>
-      {spec.unit === '%/s' || spec.unit === 'Hz' ? <p className="mono text-[12px] text-fog">by here {shown(integral(timed, -places.lead, at) / lying.fps)} {spec.unit === 'Hz' ? 'swings' : '%'}</p>
-        : info.data.effect === 'slide' && spec.unit === '%' && keys.length > 1 ? <p className="mono text-[12px] text-fog">moves at {shown((evaluate(timed, at + 1) - evaluate(timed, at)) * lying.fps)} %/s</p> : null}
-      <p className="text-[12px] text-fog">{spec.doc} From {spec.min} to {spec.max}{spec.identity !== undefined ? `; nothing at ${spec.identity}` : ''}{spec.identity !== undefined && spec.scales !== false ? ', follows intensity' : ''}.</p>
+      <p className="flex items-baseline gap-2">
+        <span className="text-fog">{info.effect}</span>
+        <span className="font-medium">{spec.label}</span>
+        <span className="mono text-[12px] text-fog">
+          frame {at > 0 ? `+${at}` : at}: {shown(evaluate(timed, at))}
+          {spec.unit === 'choice' ? '' : spec.unit}
+        </span>
+      </p>
+      {spec.unit === '%/s' || spec.unit === 'Hz' ? (
+        <p className="mono text-[12px] text-fog">
+          by here {shown(integral(timed, -places.lead, at) / lying.fps)} {spec.unit === 'Hz' ? 'swings' : '%'}
+        </p>
+      ) : info.data.effect === 'slide' && spec.unit === '%' && keys.length > 1 ? (
+        <p className="mono text-[12px] text-fog">
+          moves at {shown((evaluate(timed, at + 1) - evaluate(timed, at)) * lying.fps)} %/s
+        </p>
+      ) : null}
+      <p className="text-[12px] text-fog">
+        {spec.doc} From {spec.min} to {spec.max}
+        {spec.identity !== undefined ? `; nothing at ${spec.identity}` : ''}
+        {spec.identity !== undefined && spec.scales !== false ? ', follows intensity' : ''}.
+      </p>
 
       {before && next ? (
         <>
-          <h3 className="caption">From {shown(places.of(before))} to {shown(places.of(next))}</h3>
-          <CurveEditor ease={before.ease} onEase={(ease) => change((e) => (typeof e === 'number' ? e : e.map((k) => (k === before ? { ...k, ease } : k))), `ease-${rowId(info)}`)} />
+          <h3 className="caption">
+            From {shown(places.of(before))} to {shown(places.of(next))}
+          </h3>
+          <CurveEditor
+            ease={before.ease}
+            onEase={(ease) =>
+              change(
+                (e) => (typeof e === 'number' ? e : e.map((k) => (k === before ? { ...k, ease } : k))),
+                `ease-${rowId(info)}`,
+              )
+            }
+          />
         </>
-      ) : <p className="text-[12px] text-fog">{keys.length ? 'No segment begins here: the last value stays.' : 'A steady value. Set another one at any frame of the ladder to make it move.'}</p>}
+      ) : (
+        <p className="text-[12px] text-fog">
+          {keys.length
+            ? 'No segment begins here: the last value stays.'
+            : 'A steady value. Set another one at any frame of the ladder to make it move.'}
+        </p>
+      )}
       {key && (
-        <label className="flex items-center gap-2 text-[12px] text-fog">This key is tied to
-          <select className="field py-0" aria-label="What the key is tied to" value={key.anchor ?? 'hit'} onChange={(event) => {
-            const anchor = event.currentTarget.value as Anchor;
-            change((e) => rekeyedOn(e, places, at, (k) => ({ at: places.at(places.of(k), anchor), value: k.value, ease: k.ease, ...(anchor !== 'hit' && { anchor }) })));
-          }}>
-            {ANCHORS.map((anchor) => <option key={anchor} value={anchor}>{ANCHOR_NAMES[anchor]}</option>)}
+        <label className="flex items-center gap-2 text-[12px] text-fog">
+          This key is tied to
+          <select
+            className="field py-0"
+            aria-label="What the key is tied to"
+            value={key.anchor ?? 'hit'}
+            onChange={(event) => {
+              const anchor = event.currentTarget.value as Anchor;
+              change((e) =>
+                rekeyedOn(e, places, at, (k) => ({
+                  at: places.at(places.of(k), anchor),
+                  value: k.value,
+                  ease: k.ease,
+                  ...(anchor !== 'hit' && { anchor }),
+                })),
+              );
+            }}
+          >
+            {ANCHORS.map((anchor) => (
+              <option key={anchor} value={anchor}>
+                {ANCHOR_NAMES[anchor]}
+              </option>
+            ))}
           </select>
         </label>
       )}
 
       <h3 className="caption">The whole envelope</h3>
       <div className="flex flex-wrap gap-1">
-        <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => shifted(e, -frame))}>1 f earlier</button>
-        <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => shifted(e, frame))}>1 f later</button>
-        <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => stretched(e, 0.75))}>Shorter</button>
-        <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => stretched(e, 4 / 3))}>Longer</button>
-        <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => mirrored(e))}>Mirror in time</button>
-        <button className="key py-0.5" onClick={() => change((e) => scaledValues(e, 0.8, base))}>Weaker</button>
-        <button className="key py-0.5" onClick={() => change((e) => scaledValues(e, 1.25, base))}>Stronger</button>
-        {spec.identity !== undefined && <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => scaledValues(e, -1, spec.identity!))}>Turn round</button>}
-        {spec.identity !== undefined && <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => endedIn(e, spec.identity!, places.at(-places.lead), places.at(places.tail)))}>Mend ends</button>}
-        <button className="key py-0.5" onClick={() => { useShaping.setState({ copied: envelope }); notice('The envelope is copied: paste it on another row, or on all that are ticked.'); }}>Copy</button>
-        <button className="key py-0.5" disabled={kept === null} onClick={paste}>Paste{also.size ? ` on ${also.size}` : ''}</button>
+        <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => shifted(e, -frame))}>
+          1 f earlier
+        </button>
+        <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => shifted(e, frame))}>
+          1 f later
+        </button>
+        <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => stretched(e, 0.75))}>
+          Shorter
+        </button>
+        <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => stretched(e, 4 / 3))}>
+          Longer
+        </button>
+        <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => mirrored(e))}>
+          Mirror in time
+        </button>
+        <button className="key py-0.5" onClick={() => change((e) => scaledValues(e, 0.8, base))}>
+          Weaker
+        </button>
+        <button className="key py-0.5" onClick={() => change((e) => scaledValues(e, 1.25, base))}>
+          Stronger
+        </button>
+        {spec.identity !== undefined && (
+          <button
+            className="key py-0.5"
+            disabled={!keys.length}
+            onClick={() => change((e) => scaledValues(e, -1, spec.identity!))}
+          >
+            Turn round
+          </button>
+        )}
+        {spec.identity !== undefined && (
+          <button
+            className="key py-0.5"
+            disabled={!keys.length}
+            onClick={() => change((e) => endedIn(e, spec.identity!, places.at(-places.lead), places.at(places.tail)))}
+          >
+            Mend ends
+          </button>
+        )}
+        <button
+          className="key py-0.5"
+          onClick={() => {
+            useShaping.setState({ copied: envelope });
+            notice('The envelope is copied: paste it on another row, or on all that are ticked.');
+          }}
+        >
+          Copy
+        </button>
+        <button className="key py-0.5" disabled={kept === null} onClick={paste}>
+          Paste{also.size ? ` on ${also.size}` : ''}
+        </button>
       </div>
 
       <h3 className="caption">Moves by itself</h3>
-      <GeneratorPanel param={param} spec={spec} onParam={(work, group) => edit(changeParam(accent.id, info.use, info.param, spec.default, work), group && `${group}-${rowId(info)}`)} />
+      <GeneratorPanel
+        param={param}
+        spec={spec}
+        onParam={(work, group) =>
+          edit(changeParam(accent.id, info.use, info.param, spec.default, work), group && `${group}-${rowId(info)}`)
+        }
+      />
     </>
   );
 }
@@ -94,7 +223,10 @@ function CurveEditor({ ease, onEase }: { ease: Easing; onEase: (ease: Easing) =>
   const points: Cubic = named ? (EASINGS[ease] ?? [0.33, 0.33, 0.67, 0.67]) : ease;
   const x = (v: number): number => PAD + v * (WIDTH - 2 * PAD);
   const y = (v: number): number => HEIGHT - PAD - v * (HEIGHT - 2 * PAD);
-  const path = Array.from({ length: 61 }, (_, i) => `${i ? 'L' : 'M'}${x(i / 60).toFixed(1)} ${y(eased(ease, i / 60)).toFixed(1)}`).join(' ');
+  const path = Array.from(
+    { length: 61 },
+    (_, i) => `${i ? 'L' : 'M'}${x(i / 60).toFixed(1)} ${y(eased(ease, i / 60)).toFixed(1)}`,
+  ).join(' ');
   const handle = (which: 0 | 1, px: number, py: number): void => {
     const next = [...points] as [number, number, number, number];
     next[2 * which] = Math.round(Math.min(1, Math.max(0, px)) * 100) / 100;
@@ -103,98 +235,355 @@ function CurveEditor({ ease, onEase }: { ease: Easing; onEase: (ease: Easing) =>
   };
   return (
     <div className="flex flex-col gap-1">
-      <svg ref={svg} viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full rounded-md bg-night" role="group" aria-label="Curve of the segment">
+      <svg
+        ref={svg}
+        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+        className="w-full rounded-md bg-night"
+        role="group"
+        aria-label="Curve of the segment"
+      >
         <path d={`M${x(0)} ${y(0)} H${x(1)} M${x(0)} ${y(1)} H${x(1)}`} className="stroke-rope" fill="none" />
         <path d={path} className="stroke-tide" strokeWidth={2} fill="none" />
         {([0, 1] as const).map((which) => {
           const [hx, hy] = [x(points[2 * which]!), y(points[2 * which + 1]!)];
           return (
             <g key={which}>
-              <line x1={x(which)} y1={y(which)} x2={hx} y2={hy} className="stroke-lamp" strokeDasharray={named && !EASINGS[ease] ? '2 3' : undefined} />
-              <circle cx={hx} cy={hy} r={6} className="cursor-grab fill-lamp" role="slider" tabIndex={0} aria-label={which ? 'Arriving handle' : 'Leaving handle'} aria-valuenow={points[2 * which + 1]!} aria-valuetext={`${points[2 * which]}, ${points[2 * which + 1]}`} data-handle={which}
+              <line
+                x1={x(which)}
+                y1={y(which)}
+                x2={hx}
+                y2={hy}
+                className="stroke-lamp"
+                strokeDasharray={named && !EASINGS[ease] ? '2 3' : undefined}
+              />
+              <circle
+                cx={hx}
+                cy={hy}
+                r={6}
+                className="cursor-grab fill-lamp"
+                role="slider"
+                tabIndex={0}
+                aria-label={which ? 'Arriving handle' : 'Leaving handle'}
+                aria-valuenow={points[2 * which + 1]!}
+                aria-valuetext={`${points[2 * which]}, ${points[2 * which + 1]}`}
+                data-handle={which}
                 onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
                 onPointerMove={(event) => {
                   if (!event.currentTarget.hasPointerCapture(event.pointerId)) return;
                   const box = svg.current!.getBoundingClientRect();
                   const scale = WIDTH / box.width;
-                  handle(which, ((event.clientX - box.left) * scale - PAD) / (WIDTH - 2 * PAD), (HEIGHT - PAD - (event.clientY - box.top) * scale) / (HEIGHT - 2 * PAD));
+                  handle(
+                    which,
+                    ((event.clientX - box.left) * scale - PAD) / (WIDTH - 2 * PAD),
+                    (HEIGHT - PAD - (event.clientY - box.top) * scale) / (HEIGHT - 2 * PAD),
+                  );
                 }}
                 onKeyDown={(event) => {
-                  const by = { ArrowLeft: [-0.05, 0], ArrowRight: [0.05, 0], ArrowUp: [0, 0.05], ArrowDown: [0, -0.05] }[event.key];
+                  const by = {
+                    ArrowLeft: [-0.05, 0],
+                    ArrowRight: [0.05, 0],
+                    ArrowUp: [0, 0.05],
+                    ArrowDown: [0, -0.05],
+                  }[event.key];
                   if (!by) return;
                   event.preventDefault();
                   event.stopPropagation();
                   handle(which, points[2 * which]! + by[0]!, points[2 * which + 1]! + by[1]!);
-                }} />
+                }}
+              />
             </g>
           );
         })}
       </svg>
       <div className="flex flex-wrap gap-1" role="group" aria-label="Shape of the segment">
-        {EASING_NAMES.map((name) => <button key={name} className="key px-1.5 py-0 text-[11.5px]" aria-pressed={ease === name} onClick={() => onEase(name)}>{name}</button>)}
+        {EASING_NAMES.map((name) => (
+          <button
+            key={name}
+            className="key px-1.5 py-0 text-[11.5px]"
+            aria-pressed={ease === name}
+            onClick={() => onEase(name)}
+          >
+            {name}
+          </button>
+        ))}
       </div>
     </div>
   );
 }
 
 const GENERATOR_NAMES: Record<GeneratorKind, string> = {
-  noise: 'Noise', sine: 'Sine', cadence: 'Cadence', hold: 'New value every n frames', pulses: 'Pulses', gate: 'Gate', spread: 'Spread over placements', run: 'One value a hit (run)',
+  noise: 'Noise',
+  sine: 'Sine',
+  cadence: 'Cadence',
+  hold: 'New value every n frames',
+  pulses: 'Pulses',
+  gate: 'Gate',
+  spread: 'Spread over placements',
+  run: 'One value a hit (run)',
 };
 
-function GeneratorPanel({ param, spec, onParam }: { param: Param; spec: ParamSpec; onParam: (work: (param: Param) => Param, group?: string) => void }) {
+function GeneratorPanel({
+  param,
+  spec,
+  onParam,
+}: {
+  param: Param;
+  spec: ParamSpec;
+  onParam: (work: (param: Param) => Param, group?: string) => void;
+}) {
   const by = isMoved(param) ? param.by : null;
-  const pick = (kind: string): void => onParam((now) => {
-    const base = envelopeOf(now);
-    if (kind === '') return base;
-    const steady = typeof base === 'number' ? base : (spec.identity ?? spec.default);
-    const room = Math.min(spec.max - steady, Math.max(1, (spec.max - spec.min) / 8));
-    return { base, by: newGenerator(kind as GeneratorKind, room > 0 ? room : (spec.max - spec.min) / 8, steady) };
-  });
-  const set = (part: Partial<Record<string, unknown>>, group = 'generator'): void => onParam((now) => (isMoved(now) ? { ...now, by: { ...now.by, ...part } as Generator } : now), group);
+  const pick = (kind: string): void =>
+    onParam((now) => {
+      const base = envelopeOf(now);
+      if (kind === '') return base;
+      const steady = typeof base === 'number' ? base : (spec.identity ?? spec.default);
+      const room = Math.min(spec.max - steady, Math.max(1, (spec.max - spec.min) / 8));
+      return { base, by: newGenerator(kind as GeneratorKind, room > 0 ? room : (spec.max - spec.min) / 8, steady) };
+    });
+  const set = (part: Partial<Record<string, unknown>>, group = 'generator'): void =>
+    onParam((now) => (isMoved(now) ? { ...now, by: { ...now.by, ...part } as Generator } : now), group);
   /** A number of the generator that may also be shaped: here a steady value, or its first and last. */
   const field = (name: string, label: string, unit = '', step = dragStep(spec), max = 10000): React.ReactNode => {
     const value = (by as unknown as Record<string, Envelope>)[name]!;
-    const ends = typeof value === 'number' ? null : [value[0]!, value.at(-1)!] as const;
+    const ends = typeof value === 'number' ? null : ([value[0]!, value.at(-1)!] as const);
     return (
-      <label key={name} className="flex items-center gap-1">{label}
-        <Small label={label} value={ends ? ends[0].value : (value as number)} min={-max} max={max} step={step} onValue={(v) => set({ [name]: ends ? [{ ...ends[0], value: v }, ends[1]] : v })} />
-        {ends && <>to<Small label={`${label} at the end`} value={ends[1].value} min={-max} max={max} step={step} onValue={(v) => set({ [name]: [ends[0], { ...ends[1], value: v }] })} /></>}
+      <label key={name} className="flex items-center gap-1">
+        {label}
+        <Small
+          label={label}
+          value={ends ? ends[0].value : (value as number)}
+          min={-max}
+          max={max}
+          step={step}
+          onValue={(v) => set({ [name]: ends ? [{ ...ends[0], value: v }, ends[1]] : v })}
+        />
+        {ends && (
+          <>
+            to
+            <Small
+              label={`${label} at the end`}
+              value={ends[1].value}
+              min={-max}
+              max={max}
+              step={step}
+              onValue={(v) => set({ [name]: [ends[0], { ...ends[1], value: v }] })}
+            />
+          </>
+        )}
         {unit}
-        <button className="key-quiet px-1 text-[11px]" aria-pressed={ends !== null} title="Runs from one value to another over the accent" onClick={() => set({ [name]: ends ? ends[0].value : [{ at: 0, value: value as number, ease: 'linear' }, { at: 10, value: 0, ease: 'linear', anchor: 'end' }] })}>{ends ? 'steady' : 'shaped'}</button>
+        <button
+          className="key-quiet px-1 text-[11px]"
+          aria-pressed={ends !== null}
+          title="Runs from one value to another over the accent"
+          onClick={() =>
+            set({
+              [name]: ends
+                ? ends[0].value
+                : [
+                    { at: 0, value: value as number, ease: 'linear' },
+                    { at: 10, value: 0, ease: 'linear', anchor: 'end' },
+                  ],
+            })
+          }
+        >
+          {ends ? 'steady' : 'shaped'}
+        </button>
       </label>
     );
   };
   return (
     <div className="flex flex-col gap-1.5 text-[12px] text-fog">
-      <select className="field py-0.5" aria-label="Generator" value={by?.kind ?? ''} onChange={(event) => pick(event.currentTarget.value)}>
+      <select
+        className="field py-0.5"
+        aria-label="Generator"
+        value={by?.kind ?? ''}
+        onChange={(event) => pick(event.currentTarget.value)}
+      >
         <option value="">nothing</option>
-        {GENERATOR_KINDS.map((kind) => <option key={kind} value={kind}>{GENERATOR_NAMES[kind]}</option>)}
+        {GENERATOR_KINDS.map((kind) => (
+          <option key={kind} value={kind}>
+            {GENERATOR_NAMES[kind]}
+          </option>
+        ))}
       </select>
-      {by && <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
-        {'amount' in by && field('amount', 'Amount ±', spec.unit === 'choice' ? '' : spec.unit)}
-        {'rate' in by && field('rate', 'Rate', 'a second', 0.5)}
-        {by.kind === 'noise' && <label className="flex items-center gap-1">Roughness<Small label="Roughness" value={Math.round(by.rough * 100)} min={0} max={100} onValue={(v) => set({ rough: v / 100 })} />%</label>}
-        {by.kind === 'sine' && <label className="flex items-center gap-1">Phase<Small label="Phase" value={by.phase} min={-10} max={10} step={0.05} onValue={(phase) => set({ phase })} />swings</label>}
-        {'every' in by && <label className="flex items-center gap-1">Every<Small label="Frames for each value" value={by.every} min={1} max={600} onValue={(every) => set({ every })} />f</label>}
-        {by.kind === 'pulses' && <><label className="flex items-center gap-1">Length<Small label="Length of a pulse" value={by.length} min={1} max={600} onValue={(length) => set({ length })} />f</label><label className="flex items-center gap-1">Spread<Small label="Spread of heights" value={Math.round(by.spread * 100)} min={0} max={100} onValue={(v) => set({ spread: v / 100 })} />%</label></>}
-        {by.kind === 'gate' && <><label className="flex items-center gap-1">Decides every<Small label="Frames between decisions" value={by.period} min={1} max={600} onValue={(period) => set({ period })} />f</label><label className="flex items-center gap-1">On for<Small label="Frames it is on" value={by.open} min={1} max={600} onValue={(open) => set({ open })} />f</label>{field('chance', 'Chance', '%', 5, 100)}</>}
-        {by.kind === 'cadence' && <label className="flex items-center gap-1"><input type="checkbox" checked={by.once} onChange={(event) => set({ once: event.currentTarget.checked })} />once</label>}
-        {by.kind === 'run' && <>
-          <label className="flex items-center gap-1">From<Small label="First value of the run" value={by.from} min={spec.min} max={spec.max} step={dragStep(spec)} onValue={(from) => set({ from })} /></label>
-          <label className="flex items-center gap-1">to<Small label="Last value of the run" value={by.to} min={spec.min} max={spec.max} step={dragStep(spec)} onValue={(to) => set({ to })} /></label>
-          <label className="flex items-center gap-1"><input type="checkbox" checked={by.glide !== null} onChange={(event) => set({ glide: event.currentTarget.checked ? 'both slow' : null })} />glides</label>
-        </>}
-        {(by.kind === 'cadence' || by.kind === 'run') && <ListField key={listText(by.values)} values={by.values} empty={by.kind === 'run'} onValues={(values) => set({ values })} />}
-        {by.kind !== 'run' && by.kind !== 'sine' && by.kind !== 'cadence' && <label className="flex items-center gap-1" title="Rows with the same clock make the same decisions">Clock<input className="field w-20 px-1 py-0" aria-label="Shared clock" value={by.clock ?? ''} maxLength={40} placeholder="own" onChange={(event) => set({ clock: event.currentTarget.value || undefined })} /></label>}
-      </div>}
+      {by && (
+        <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+          {'amount' in by && field('amount', 'Amount ±', spec.unit === 'choice' ? '' : spec.unit)}
+          {'rate' in by && field('rate', 'Rate', 'a second', 0.5)}
+          {by.kind === 'noise' && (
+            <label className="flex items-center gap-1">
+              Roughness
+              <Small
+                label="Roughness"
+                value={Math.round(by.rough * 100)}
+                min={0}
+                max={100}
+                onValue={(v) => set({ rough: v / 100 })}
+              />
+              %
+            </label>
+          )}
+          {by.kind === 'sine' && (
+            <label className="flex items-center gap-1">
+              Phase
+              <Small
+                label="Phase"
+                value={by.phase}
+                min={-10}
+                max={10}
+                step={0.05}
+                onValue={(phase) => set({ phase })}
+              />
+              swings
+            </label>
+          )}
+          {'every' in by && (
+            <label className="flex items-center gap-1">
+              Every
+              <Small
+                label="Frames for each value"
+                value={by.every}
+                min={1}
+                max={600}
+                onValue={(every) => set({ every })}
+              />
+              f
+            </label>
+          )}
+          {by.kind === 'pulses' && (
+            <>
+              <label className="flex items-center gap-1">
+                Length
+                <Small
+                  label="Length of a pulse"
+                  value={by.length}
+                  min={1}
+                  max={600}
+                  onValue={(length) => set({ length })}
+                />
+                f
+              </label>
+              <label className="flex items-center gap-1">
+                Spread
+                <Small
+                  label="Spread of heights"
+                  value={Math.round(by.spread * 100)}
+                  min={0}
+                  max={100}
+                  onValue={(v) => set({ spread: v / 100 })}
+                />
+                %
+              </label>
+            </>
+          )}
+          {by.kind === 'gate' && (
+            <>
+              <label className="flex items-center gap-1">
+                Decides every
+                <Small
+                  label="Frames between decisions"
+                  value={by.period}
+                  min={1}
+                  max={600}
+                  onValue={(period) => set({ period })}
+                />
+                f
+              </label>
+              <label className="flex items-center gap-1">
+                On for
+                <Small label="Frames it is on" value={by.open} min={1} max={600} onValue={(open) => set({ open })} />f
+              </label>
+              {field('chance', 'Chance', '%', 5, 100)}
+            </>
+          )}
+          {by.kind === 'cadence' && (
+            <label className="flex items-center gap-1">
+              <input
+                type="checkbox"
+                checked={by.once}
+                onChange={(event) => set({ once: event.currentTarget.checked })}
+              />
+              once
+            </label>
+          )}
+          {by.kind === 'run' && (
+            <>
+              <label className="flex items-center gap-1">
+                From
+                <Small
+                  label="First value of the run"
+                  value={by.from}
+                  min={spec.min}
+                  max={spec.max}
+                  step={dragStep(spec)}
+                  onValue={(from) => set({ from })}
+                />
+              </label>
+              <label className="flex items-center gap-1">
+                to
+                <Small
+                  label="Last value of the run"
+                  value={by.to}
+                  min={spec.min}
+                  max={spec.max}
+                  step={dragStep(spec)}
+                  onValue={(to) => set({ to })}
+                />
+              </label>
+              <label className="flex items-center gap-1">
+                <input
+                  type="checkbox"
+                  checked={by.glide !== null}
+                  onChange={(event) => set({ glide: event.currentTarget.checked ? 'both slow' : null })}
+                />
+                glides
+              </label>
+            </>
+          )}
+          {(by.kind === 'cadence' || by.kind === 'run') && (
+            <ListField
+              key={listText(by.values)}
+              values={by.values}
+              empty={by.kind === 'run'}
+              onValues={(values) => set({ values })}
+            />
+          )}
+          {by.kind !== 'run' && by.kind !== 'sine' && by.kind !== 'cadence' && (
+            <label className="flex items-center gap-1" title="Rows with the same clock make the same decisions">
+              Clock
+              <input
+                className="field w-20 px-1 py-0"
+                aria-label="Shared clock"
+                value={by.clock ?? ''}
+                maxLength={40}
+                placeholder="own"
+                onChange={(event) => set({ clock: event.currentTarget.value || undefined })}
+              />
+            </label>
+          )}
+        </div>
+      )}
     </div>
   );
 }
 
-function ListField({ values, empty, onValues }: { values: readonly (number | null)[]; empty: boolean; onValues: (values: (number | null)[]) => void }) {
+function ListField({
+  values,
+  empty,
+  onValues,
+}: {
+  values: readonly (number | null)[];
+  empty: boolean;
+  onValues: (values: (number | null)[]) => void;
+}) {
   return (
-    <label className="flex w-full items-center gap-1">Values
-      <input className="field mono min-w-0 grow px-1 py-0" aria-label="Listed values" defaultValue={listText(values)} placeholder={empty ? 'evenly divided' : '5 plain -5 plain'}
+    <label className="flex w-full items-center gap-1">
+      Values
+      <input
+        className="field mono min-w-0 grow px-1 py-0"
+        aria-label="Listed values"
+        defaultValue={listText(values)}
+        placeholder={empty ? 'evenly divided' : '5 plain -5 plain'}
         onBlur={(event) => {
           const read = readList(event.currentTarget.value);
           if (read && (empty || read.length)) onValues(read);
@@ -203,7 +592,8 @@ function ListField({ values, empty, onValues }: { values: readonly (number | nul
             event.currentTarget.value = listText(values);
           }
         }}
-        onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()} />
+        onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+      />
     </label>
   );
 }

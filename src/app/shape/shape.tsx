@@ -4,8 +4,8 @@ import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/react';
 import { nanoid } from 'nanoid';
 import { Plus } from 'lucide-react';
 import { useNavigate } from 'react-router';
-import { addAccent } from '../../core/montage/edits.ts';
-import { PLAIN_ACCENT, type Accent } from '../../core/montage/types.ts';
+import { addAccent } from '../../core/document/edits.ts';
+import { DEFAULT_ACCENT, type Accent } from '../../core/document/types.ts';
 import { randomSeed } from '../parts/seed.ts';
 import { seek, spreadAccent } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
@@ -40,7 +40,16 @@ export function Shape() {
   }, [frame]);
   const pick = (id: string): void => useSession.setState({ accent: id });
   const addNew = (): void => {
-    const made: Accent = { ...PLAIN_ACCENT, id: nanoid(8), name: 'New accent', rate: derived.line.rate, lead: 2, tail: 10, seed: randomSeed(), effects: [] };
+    const made: Accent = {
+      ...DEFAULT_ACCENT,
+      id: nanoid(8),
+      name: 'New accent',
+      rate: derived.line.rate,
+      lead: 2,
+      tail: 10,
+      seed: randomSeed(),
+      effects: [],
+    };
     edit(addAccent(made));
     pick(made.id);
     useShaping.setState({ tab: 0 });
@@ -54,24 +63,61 @@ export function Shape() {
       <ul className="flex shrink-0 gap-1.5 overflow-x-auto pb-1" aria-label="Accents of this montage">
         {montage.accents.map((item) => (
           <li key={item.id} className="w-[74px] shrink-0">
-            <button className={`block w-full overflow-hidden rounded-md border-2 text-left ${item.id === accent?.id ? 'border-tide' : 'border-rope'}`} aria-pressed={item.id === accent?.id} onClick={() => pick(item.id)}>
-              {frame === null ? <span className="block aspect-video bg-black" /> : <AccentPicture accent={item} frame={frame} />}
+            <button
+              className={`block w-full overflow-hidden rounded-md border-2 text-left ${item.id === accent?.id ? 'border-tide' : 'border-rope'}`}
+              aria-pressed={item.id === accent?.id}
+              onClick={() => pick(item.id)}
+            >
+              {frame === null ? (
+                <span className="block aspect-video bg-black" />
+              ) : (
+                <AccentPicture accent={item} frame={frame} />
+              )}
               <span className="block truncate px-1.5 py-0.5 text-[12px]">{item.name}</span>
             </button>
           </li>
         ))}
-        <li className="w-[74px] shrink-0"><button className="flex h-full min-h-14 w-full flex-col items-center justify-center gap-1 rounded-md border-2 border-dashed border-rope text-[12px] text-fog hover:text-sail" onClick={addNew}><Plus size={16} />New</button></li>
+        <li className="w-[74px] shrink-0">
+          <button
+            className="flex h-full min-h-14 w-full flex-col items-center justify-center gap-1 rounded-md border-2 border-dashed border-rope text-[12px] text-fog hover:text-sail"
+            onClick={addNew}
+          >
+            <Plus size={16} />
+            New
+          </button>
+        </li>
       </ul>
-      <TabGroup className="flex shrink-0 grow flex-col gap-2" selectedIndex={tab} onChange={(next) => useShaping.setState({ tab: next })}>
+      <TabGroup
+        className="flex shrink-0 grow flex-col gap-2"
+        selectedIndex={tab}
+        onChange={(next) => useShaping.setState({ tab: next })}
+      >
         <TabList className="flex gap-4 border-b border-rope">
-          {TABS.map(({ name }) => <Tab key={name} className="-mb-px cursor-pointer border-b-2 border-transparent pb-1.5 text-fog data-selected:border-lamp data-selected:text-sail">{name}</Tab>)}
+          {TABS.map(({ name }) => (
+            <Tab
+              key={name}
+              className="-mb-px cursor-pointer border-b-2 border-transparent pb-1.5 text-fog data-selected:border-lamp data-selected:text-sail"
+            >
+              {name}
+            </Tab>
+          ))}
         </TabList>
         <TabPanels className="flex grow flex-col">
-          {TABS.map(({ name, Panel }) => <TabPanel key={name} className="flex grow flex-col gap-2">{accent || name === 'Library' ? <Panel /> : <p className="text-fog">No accent yet: make one, or take one from the library.</p>}</TabPanel>)}
+          {TABS.map(({ name, Panel }) => (
+            <TabPanel key={name} className="flex grow flex-col gap-2">
+              {accent || name === 'Library' ? (
+                <Panel />
+              ) : (
+                <p className="text-fog">No accent yet: make one, or take one from the library.</p>
+              )}
+            </TabPanel>
+          ))}
         </TabPanels>
       </TabGroup>
       <div className="foot">
-        <button className="key-main" data-main disabled={!accent || accent.effects.length === 0} onClick={spread}>Spread this accent</button>
+        <button className="key-main" data-main disabled={!accent || accent.effects.length === 0} onClick={spread}>
+          Spread this accent
+        </button>
       </div>
     </>
   );

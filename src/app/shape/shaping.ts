@@ -2,9 +2,8 @@
 import { useMemo } from 'react';
 import { create } from 'zustand';
 import type { Places } from '../../core/accents/prepare.ts';
-import type { Envelope } from '../../core/envelopes/envelope.ts';
-import type { Accent, EffectUse } from '../../core/montage/types.ts';
-import type { Audition, Lying } from '../../core/plan/plan.ts';
+import type { Accent, EffectUse, Envelope } from '../../core/document/types.ts';
+import type { Audition, Lying } from '../../core/accents/plan.ts';
 import { shapingHit, useDerived } from '../stores/derived.ts';
 import { useMontage } from '../stores/montage.ts';
 import { useSession } from '../stores/session.ts';
@@ -33,12 +32,26 @@ interface Shaping {
   points: ReadonlySet<number>;
 }
 
-export const useShaping = create<Shaping>(() => ({ tab: 0, use: null, row: null, at: 0, also: new Set(), solo: null, painting: false, copied: null, shape: null, points: new Set() }));
+export const useShaping = create<Shaping>(() => ({
+  tab: 0,
+  use: null,
+  row: null,
+  at: 0,
+  also: new Set(),
+  solo: null,
+  painting: false,
+  copied: null,
+  shape: null,
+  points: new Set(),
+}));
 
 export const chooseRow = (row: Row, at: number): void => useShaping.setState({ row, use: row.use, at });
 
 /** Effects of an accent, those in stacks of others after these. */
-export const allUses = (uses: readonly EffectUse[], parent: EffectUse | null = null): { use: EffectUse; parent: EffectUse | null }[] =>
+export const allUses = (
+  uses: readonly EffectUse[],
+  parent: EffectUse | null = null,
+): { use: EffectUse; parent: EffectUse | null }[] =>
   uses.flatMap((use) => [{ use, parent }, ...allUses(use.stack ?? [], use)]);
 
 export function useChosenAccent(): Accent | null {
@@ -63,14 +76,19 @@ export function useShapingFrame(): number | null {
 }
 
 /** Only the effect that is heard alone is on. */
-const soloed = (accent: Accent, solo: string | null): Accent => (solo && accent.effects.some((use) => use.id === solo)
-  ? { ...accent, effects: accent.effects.map((use) => ({ ...use, on: use.id === solo })) } : accent);
+const soloed = (accent: Accent, solo: string | null): Accent =>
+  solo && accent.effects.some((use) => use.id === solo)
+    ? { ...accent, effects: accent.effects.map((use) => ({ ...use, on: use.id === solo })) }
+    : accent;
 
 export function useAudition(on: boolean): Audition | undefined {
   const accent = useChosenAccent();
   const frame = useShapingFrame();
   const solo = useShaping((s) => s.solo);
-  return useMemo(() => (on && accent && frame !== null ? { accent: soloed(accent, solo), frame, intensity: 1 } : undefined), [on, accent, frame, solo]);
+  return useMemo(
+    () => (on && accent && frame !== null ? { accent: soloed(accent, solo), frame, intensity: 1 } : undefined),
+    [on, accent, frame, solo],
+  );
 }
 
 /** The chosen accent where it lies on the hit it is shaped on, and where its keys are. */

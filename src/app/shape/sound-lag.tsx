@@ -1,7 +1,7 @@
 /** Sound and picture together: the device's own word, corrected by tapping to a click and to a light. */
 import { useRef, useState } from 'react';
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react';
-import { tapOffset } from '../../core/beats/edit.ts';
+import { tapOffset } from '../../core/finding/beats/edit.ts';
 import { clock, deviceLatency } from '../stores/player.ts';
 import { usePreferences } from '../stores/session.ts';
 
@@ -15,8 +15,12 @@ export function SoundLag() {
   const device = Math.round(deviceLatency() * 1000);
   return (
     <div className="flex items-center gap-2 text-[12px] text-fog">
-      <span className="grow" data-sound-lag={device + soundLag}>Pictures wait {device + soundLag} ms for the sound ({device} by the device, {soundLag} by tapping)</span>
-      <button className="key py-0.5 whitespace-nowrap" onClick={() => setOpen(true)}>Tap and look</button>
+      <span className="grow" data-sound-lag={device + soundLag}>
+        Pictures wait {device + soundLag} ms for the sound ({device} by the device, {soundLag} by tapping)
+      </span>
+      <button className="key py-0.5 whitespace-nowrap" onClick={() => setOpen(true)}>
+        Tap and look
+      </button>
       <Dialog open={open} onClose={() => setOpen(false)} className="relative z-50">
         <div className="fixed inset-0 grid place-items-center bg-night/70 p-6">
           <DialogPanel className="flex w-full max-w-lg flex-col gap-3 rounded-xl border border-rope bg-deck p-5">
@@ -76,21 +80,51 @@ function Tapping({ onDone }: { onDone: () => void }) {
   const found = heard === undefined || seen === undefined ? null : Math.round((heard - seen - deviceLatency()) * 1000);
   return (
     <>
-      <p className="text-fog">Tap to ten clicks, then to ten lights, with any key or on the field. What lies between the two is how much later sound reaches you.</p>
-      <button autoFocus className={`grid h-28 place-items-center rounded-lg border-2 ${lit ? 'border-lamp bg-lamp text-night' : 'border-rope bg-plank'}`} aria-label="Tap here"
+      <p className="text-fog">
+        Tap to ten clicks, then to ten lights, with any key or on the field. What lies between the two is how much later
+        sound reaches you.
+      </p>
+      <button
+        autoFocus
+        className={`grid h-28 place-items-center rounded-lg border-2 ${lit ? 'border-lamp bg-lamp text-night' : 'border-rope bg-plank'}`}
+        aria-label="Tap here"
         onPointerDown={() => phase && taps.current.push(now.current())}
         onKeyDown={(event) => {
           if (!phase || event.repeat) return;
           event.preventDefault();
           taps.current.push(now.current());
-        }}>{phase ? 'Tap' : found !== null ? `Sound comes ${found} ms later than the device says` : ''}</button>
+        }}
+      >
+        {phase ? 'Tap' : found !== null ? `Sound comes ${found} ms later than the device says` : ''}
+      </button>
       {trouble && <p className="text-ember">{trouble}</p>}
       <div className="flex flex-wrap gap-2">
-        <button className="key" disabled={phase !== null} onClick={() => void run('heard')}>1. To the click{heard === undefined ? '' : ` (${Math.round(heard * 1000)} ms)`}</button>
-        <button className="key" disabled={phase !== null} onClick={() => void run('seen')}>2. To the light{seen === undefined ? '' : ` (${Math.round(seen * 1000)} ms)`}</button>
+        <button className="key" disabled={phase !== null} onClick={() => void run('heard')}>
+          1. To the click{heard === undefined ? '' : ` (${Math.round(heard * 1000)} ms)`}
+        </button>
+        <button className="key" disabled={phase !== null} onClick={() => void run('seen')}>
+          2. To the light{seen === undefined ? '' : ` (${Math.round(seen * 1000)} ms)`}
+        </button>
         <span className="grow" />
-        <button className="key" onClick={() => { usePreferences.setState({ soundLag: 0 }); onDone(); }}>As the device says</button>
-        <button className="key" disabled={found === null} onClick={() => { usePreferences.setState({ soundLag: found! }); onDone(); }}>Use this</button>
+        <button
+          className="key"
+          onClick={() => {
+            usePreferences.setState({ soundLag: 0 });
+            onDone();
+          }}
+        >
+          As the device says
+        </button>
+        <button
+          className="key"
+          disabled={found === null}
+          onClick={() => {
+            usePreferences.setState({ soundLag: found! });
+            onDone();
+          }}
+        >
+          Use this
+        </button>
       </div>
     </>
   );

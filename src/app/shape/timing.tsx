@@ -2,9 +2,9 @@
 import { useEffect, useMemo, useState } from 'react';
 import { Dices } from 'lucide-react';
 import { inUnit } from '../../core/accents/prepare.ts';
-import { changeAccent, setSettings } from '../../core/montage/edits.ts';
-import { CONFINES, COVERS, LIES, TIME_UNITS, UNTILS, type Accent } from '../../core/montage/types.ts';
-import { rateLabel } from '../../core/units/time.ts';
+import { changeAccent, setSettings } from '../../core/document/edits.ts';
+import { CONFINES, COVERS, LIES, TIME_UNITS, UNTILS, type Accent } from '../../core/document/types.ts';
+import { rateLabel } from '../../core/base/time.ts';
 import type { Measured } from '../../engine/index.ts';
 import { FlashLine } from '../parts/flash-line.tsx';
 import { randomSeed } from '../parts/seed.ts';
@@ -20,23 +20,45 @@ const NAMES = {
   lies: { start: 'its start', peak: 'its frame 0', end: 'its end' },
   unit: { frames: 'frames', ms: 'milliseconds', beats: 'beats', '%': '% of lead and tail' },
   confine: { carry: 'runs over the join', cut: 'is cut off', squeeze: 'is squeezed' },
-  cover: { mirror: 'mirrored', clamp: 'stretched edge', accent: 'least enlargement, its frames', shot: 'least enlargement, whole shot' },
+  cover: {
+    mirror: 'mirrored',
+    clamp: 'stretched edge',
+    accent: 'least enlargement, its frames',
+    shot: 'least enlargement, whole shot',
+  },
   until: { tail: 'after its tail', end: 'at the hit’s end', clip: 'at the clip’s end', next: 'before the next hit' },
 } as const;
 
 export function Timing() {
   const accent = useChosenAccent()!;
   const { line, montage } = useDerived()!;
-  const set = (part: Partial<Accent>, group?: string): void => edit(changeAccent(accent.id, (a) => ({ ...a, ...part })), group && `${group}-${accent.id}`);
+  const set = (part: Partial<Accent>, group?: string): void =>
+    edit(
+      changeAccent(accent.id, (a) => ({ ...a, ...part })),
+      group && `${group}-${accent.id}`,
+    );
   const clock = { fps: line.fps, bpm: montage.settings.bpm };
-  const pick = <K extends keyof typeof NAMES>(name: K, label: string, options: readonly (keyof typeof NAMES[K] & string)[]): React.ReactNode => (
-    <label className="grid grid-cols-[120px_1fr] items-center gap-2 text-[12px] text-fog">{label}
-      <select className="field min-w-0 py-0.5" value={accent[name] as string} onChange={(event) => {
-        const value = event.currentTarget.value;
-        if (name === 'unit') edit(changeAccent(accent.id, (a) => inUnit(a, value as Accent['unit'], clock)));
-        else set({ [name]: value } as Partial<Accent>);
-      }}>
-        {options.map((option) => <option key={option} value={option}>{NAMES[name][option] as string}</option>)}
+  const pick = <K extends keyof typeof NAMES>(
+    name: K,
+    label: string,
+    options: readonly (keyof (typeof NAMES)[K] & string)[],
+  ): React.ReactNode => (
+    <label className="grid grid-cols-[120px_1fr] items-center gap-2 text-[12px] text-fog">
+      {label}
+      <select
+        className="field min-w-0 py-0.5"
+        value={accent[name] as string}
+        onChange={(event) => {
+          const value = event.currentTarget.value;
+          if (name === 'unit') edit(changeAccent(accent.id, (a) => inUnit(a, value as Accent['unit'], clock)));
+          else set({ [name]: value } as Partial<Accent>);
+        }}
+      >
+        {options.map((option) => (
+          <option key={option} value={option}>
+            {NAMES[name][option] as string}
+          </option>
+        ))}
       </select>
     </label>
   );
@@ -45,25 +67,66 @@ export function Timing() {
     <>
       <div className="flex items-center gap-3 text-[12px] text-fog">
         {(['lead', 'tail'] as const).map((end) => (
-          <label key={end} className="flex items-center gap-1">{end}
-            <Small label={end} value={accent[end]} min={0} max={inFrames ? 3600 : 120000} step={inFrames ? 1 : accent.unit === 'ms' ? 10 : 0.25} onValue={(value) => set({ [end]: inFrames ? Math.round(value) : value }, end)} />
+          <label key={end} className="flex items-center gap-1">
+            {end}
+            <Small
+              label={end}
+              value={accent[end]}
+              min={0}
+              max={inFrames ? 3600 : 120000}
+              step={inFrames ? 1 : accent.unit === 'ms' ? 10 : 0.25}
+              onValue={(value) => set({ [end]: inFrames ? Math.round(value) : value }, end)}
+            />
           </label>
         ))}
         <span className="whitespace-nowrap">{inFrames ? `at ${rateLabel(accent.rate)}/s` : accent.unit}</span>
-        {accent.unit === 'beats' && <label className="flex items-center gap-1">of<Small label="Beats a minute" value={montage.settings.bpm} min={20} max={400} onValue={(bpm) => edit(setSettings({ bpm }), 'bpm')} />bpm</label>}
+        {accent.unit === 'beats' && (
+          <label className="flex items-center gap-1">
+            of
+            <Small
+              label="Beats a minute"
+              value={montage.settings.bpm}
+              min={20}
+              max={400}
+              onValue={(bpm) => edit(setSettings({ bpm }), 'bpm')}
+            />
+            bpm
+          </label>
+        )}
       </div>
       {pick('lies', 'On the hit lies', LIES)}
       {pick('unit', 'Time counts in', TIME_UNITS)}
       {pick('until', 'It ends', UNTILS)}
       {pick('confine', 'Over a join it', CONFINES)}
       {pick('cover', 'Borders are', COVERS)}
-      <label className="flex items-center gap-2 text-[12px] text-fog"><input type="checkbox" className="accent-lamp" checked={accent.exact} onChange={(event) => set({ exact: event.currentTarget.checked })} />Exact frames at any rate</label>
-      <div className="flex items-center gap-2 text-[12px] text-fog">Seed
-        <input className="field mono w-28 py-0" aria-label="Seed" value={accent.seed} onChange={(event) => {
-          const seed = Math.round(Number(event.currentTarget.value));
-          if (seed >= 0 && seed < 2 ** 32) set({ seed }, 'seed');
-        }} />
-        <button className="key-quiet" title="Another seed; undo brings the same again" onClick={() => set({ seed: randomSeed() })}><Dices size={15} />Another</button>
+      <label className="flex items-center gap-2 text-[12px] text-fog">
+        <input
+          type="checkbox"
+          className="accent-lamp"
+          checked={accent.exact}
+          onChange={(event) => set({ exact: event.currentTarget.checked })}
+        />
+        Exact frames at any rate
+      </label>
+      <div className="flex items-center gap-2 text-[12px] text-fog">
+        Seed
+        <input
+          className="field mono w-28 py-0"
+          aria-label="Seed"
+          value={accent.seed}
+          onChange={(event) => {
+            const seed = Math.round(Number(event.currentTarget.value));
+            if (seed >= 0 && seed < 2 ** 32) set({ seed }, 'seed');
+          }}
+        />
+        <button
+          className="key-quiet"
+          title="Another seed; undo brings the same again"
+          onClick={() => set({ seed: randomSeed() })}
+        >
+          <Dices size={15} />
+          Another
+        </button>
       </div>
       <Scope />
       <SoundLag />
@@ -83,7 +146,16 @@ function Scope() {
   useEffect(() => {
     if (!audition) return;
     let alive = true;
-    const timer = setTimeout(() => void studio().measure(from, to, { audition, plain: false }).then((result) => alive && setMeasured(result), () => undefined), 250);
+    const timer = setTimeout(
+      () =>
+        void studio()
+          .measure(from, to, { audition, plain: false })
+          .then(
+            (result) => alive && setMeasured(result),
+            () => undefined,
+          ),
+      250,
+    );
     return () => {
       alive = false;
       clearTimeout(timer);
@@ -93,20 +165,54 @@ function Scope() {
     if (!measured?.frames.length) return null;
     const n = Math.max(1, measured.frames.length - 1);
     const most = Math.max(0.02, ...measured.frames.map((f) => f.displacement));
-    const path = (value: (i: number) => number): string => measured.frames.map((_, i) => `${i ? 'L' : 'M'}${((i / n) * WIDTH).toFixed(1)} ${(HEIGHT - 2 - value(i) * (HEIGHT - 4)).toFixed(1)}`).join(' ');
-    return { most, thrown: path((i) => measured.frames[i]!.displacement / most), light: path((i) => Math.min(1, Math.sqrt(measured.frames[i]!.brightness))) };
+    const path = (value: (i: number) => number): string =>
+      measured.frames
+        .map(
+          (_, i) =>
+            `${i ? 'L' : 'M'}${((i / n) * WIDTH).toFixed(1)} ${(HEIGHT - 2 - value(i) * (HEIGHT - 4)).toFixed(1)}`,
+        )
+        .join(' ');
+    return {
+      most,
+      thrown: path((i) => measured.frames[i]!.displacement / most),
+      light: path((i) => Math.min(1, Math.sqrt(measured.frames[i]!.brightness))),
+    };
   }, [measured]);
   if (!laid || !derived) return null;
   const { flashes } = measured ?? {};
   return (
     <section aria-label="Scope" className="flex flex-col gap-1">
       <h3 className="caption">What it does</h3>
-      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full rounded-md bg-night" role="img" aria-label="Throw and brightness over the frames">
-        {lines && <><path d={lines.light} className="stroke-lamp" fill="none" strokeWidth={1.5} /><path d={lines.thrown} className="stroke-tide" fill="none" strokeWidth={1.5} /></>}
-        <line x1={((laid.lying.frame - from) / Math.max(1, to - from)) * WIDTH} x2={((laid.lying.frame - from) / Math.max(1, to - from)) * WIDTH} y1={0} y2={HEIGHT} className="stroke-sail/50" />
+      <svg
+        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+        className="w-full rounded-md bg-night"
+        role="img"
+        aria-label="Throw and brightness over the frames"
+      >
+        {lines && (
+          <>
+            <path d={lines.light} className="stroke-lamp" fill="none" strokeWidth={1.5} />
+            <path d={lines.thrown} className="stroke-tide" fill="none" strokeWidth={1.5} />
+          </>
+        )}
+        <line
+          x1={((laid.lying.frame - from) / Math.max(1, to - from)) * WIDTH}
+          x2={((laid.lying.frame - from) / Math.max(1, to - from)) * WIDTH}
+          y1={0}
+          y2={HEIGHT}
+          className="stroke-sail/50"
+        />
       </svg>
-      <p className="flex justify-between text-[12px]"><span className="text-tide">throw, at most {lines ? (lines.most * 100).toFixed(1) : '–'} % of height</span><span className="text-lamp">brightness</span></p>
-      {flashes && <FlashLine flashes={flashes} where={flashes.at === null ? null : () => seek(derived.line.frameAt(flashes.at!))} />}
+      <p className="flex justify-between text-[12px]">
+        <span className="text-tide">throw, at most {lines ? (lines.most * 100).toFixed(1) : '–'} % of height</span>
+        <span className="text-lamp">brightness</span>
+      </p>
+      {flashes && (
+        <FlashLine
+          flashes={flashes}
+          where={flashes.at === null ? null : () => seek(derived.line.frameAt(flashes.at!))}
+        />
+      )}
     </section>
   );
 }

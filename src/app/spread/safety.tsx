@@ -1,6 +1,6 @@
 /** Flashes a second over the whole montage, counted on request: it takes as long as looking through it. */
 import { useState } from 'react';
-import type { FlashCount } from '../../core/safety/flashes.ts';
+import type { FlashCount } from '../../core/accents/flashes.ts';
 import { proxy, sentence } from '../../engine/index.ts';
 import { FlashLine } from '../parts/flash-line.tsx';
 import { seek } from '../stores/actions.ts';
@@ -17,15 +17,33 @@ export function Safety() {
   const { montage, line } = derived;
   const count = (): void => {
     setJob({ id: JOB, label: 'Counting flashes', share: 0 });
-    studio().measure(0, line.count - 1, { plain: false }, proxy((share: number) => setJob({ id: JOB, label: 'Counting flashes', share }))).then(
-      ({ flashes }) => setCounted({ montage, flashes }),
-      (error: unknown) => notice(sentence(error), 'trouble'),
-    ).finally(() => endJob(JOB));
+    studio()
+      .measure(
+        0,
+        line.count - 1,
+        { plain: false },
+        proxy((share: number) => setJob({ id: JOB, label: 'Counting flashes', share })),
+      )
+      .then(
+        ({ flashes }) => setCounted({ montage, flashes }),
+        (error: unknown) => notice(sentence(error), 'trouble'),
+      )
+      .finally(() => endJob(JOB));
   };
   return (
     <section aria-label="Flash count" className="flex flex-col gap-1">
-      <div className="flex items-center gap-2"><h2 className="caption grow">Flashes</h2><button className="key py-0.5" onClick={count}>Count them</button></div>
-      {counted && <FlashLine flashes={counted.flashes} where={counted.flashes.at === null ? null : () => seek(line.frameAt(counted.flashes.at!))} />}
+      <div className="flex items-center gap-2">
+        <h2 className="caption grow">Flashes</h2>
+        <button className="key py-0.5" onClick={count}>
+          Count them
+        </button>
+      </div>
+      {counted && (
+        <FlashLine
+          flashes={counted.flashes}
+          where={counted.flashes.at === null ? null : () => seek(line.frameAt(counted.flashes.at!))}
+        />
+      )}
       {counted && counted.montage !== montage && <p className="text-[12px] text-fog">The montage has changed since.</p>}
     </section>
   );

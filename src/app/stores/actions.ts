@@ -1,11 +1,21 @@
 /** What commands and buttons do, in the words of the montage. */
+import type { Occurrence } from '../../core/timeline/occurrences.ts';
 import { nanoid } from 'nanoid';
 import { fromByteArray } from 'base64-js';
-import { addExample, addMark, addRule, decide, decideAll, moveHit, setSpan, removeHit, setKind } from '../../core/montage/edits.ts';
-import type { Occurrence } from '../../core/hits/hits.ts';
-import { exampleFrom, LIKE_ENOUGH } from '../../core/likeness/likeness.ts';
-import type { HitKind, HitState, Rule } from '../../core/montage/types.ts';
-import type { SoundSignals } from '../../core/signals/types.ts';
+import {
+  addExample,
+  addMark,
+  addRule,
+  decide,
+  decideAll,
+  moveHit,
+  setSpan,
+  removeHit,
+  setKind,
+} from '../../core/document/edits.ts';
+import { exampleFrom, LIKE_ENOUGH } from '../../core/finding/likeness/likeness.ts';
+import type { HitKind, HitState, Rule } from '../../core/document/types.ts';
+import type { SoundSignals } from '../../core/finding/signals/types.ts';
 import { sentence } from '../../engine/index.ts';
 import { kindName } from '../parts/kinds.ts';
 import { derivedNow } from './derived.ts';
@@ -46,9 +56,12 @@ export function chooseNext(direction: 1 | -1): void {
   const { playhead, chosen } = useSession.getState();
   const list = derived.shown.filter((o) => o.hit.state !== 'rejected' || o.key === chosen);
   const at = list.findIndex((o) => o.key === chosen);
-  const next = at >= 0 && list[at]!.frame === playhead
-    ? list[at + direction]
-    : direction > 0 ? list.find((o) => o.frame > playhead) : list.findLast((o) => o.frame < playhead);
+  const next =
+    at >= 0 && list[at]!.frame === playhead
+      ? list[at + direction]
+      : direction > 0
+        ? list.find((o) => o.frame > playhead)
+        : list.findLast((o) => o.frame < playhead);
   if (next) choose(next);
 }
 
@@ -69,7 +82,9 @@ export function decideChosen(state: HitState): void {
 }
 
 export function keepAllUndecided(): void {
-  const undecided = new Map((derivedNow()?.shown ?? []).filter((o) => o.hit.state === 'found').map((o) => [o.hit.id, o.hit]));
+  const undecided = new Map(
+    (derivedNow()?.shown ?? []).filter((o) => o.hit.state === 'found').map((o) => [o.hit.id, o.hit]),
+  );
   edit(decideAll([...undecided.values()], 'kept'));
   notice(`${undecided.size} hits kept. Undo takes all of them back.`);
 }
@@ -84,8 +99,10 @@ export function nudgeChosen(frames: number): void {
 export function spanChosen(end: 'start' | 'end'): void {
   const occurrence = chosenNow();
   const t = sourceTime(useSession.getState().playhead);
-  if (!occurrence || !t || t.source !== occurrence.hit.source) return notice('Choose a hit of the footage at the playhead first.', 'trouble');
-  if (end === 'start' ? t.t > occurrence.hit.t : t.t < occurrence.hit.t) return notice(end === 'start' ? 'A movement begins before its hit.' : 'A movement ends after its hit.', 'trouble');
+  if (!occurrence || !t || t.source !== occurrence.hit.source)
+    return notice('Choose a hit of the footage at the playhead first.', 'trouble');
+  if (end === 'start' ? t.t > occurrence.hit.t : t.t < occurrence.hit.t)
+    return notice(end === 'start' ? 'A movement begins before its hit.' : 'A movement ends after its hit.', 'trouble');
   edit(setSpan(occurrence.hit, { [end]: t.t }));
   notice(end === 'start' ? 'The movement begins here.' : 'The movement ends here.');
 }
@@ -98,7 +115,8 @@ export function moveChosenTo(frame: number): void {
   if (!t || t.source !== occurrence.hit.source) {
     // Hits of the music lane have no frames of their own: they move in time.
     const shift = derived.line.timeOf(frame) - derived.line.timeOf(occurrence.frame);
-    if (derived.montage.music.some((item) => item.source === occurrence.hit.source)) edit(moveHit(occurrence.hit, occurrence.hit.t + shift));
+    if (derived.montage.music.some((item) => item.source === occurrence.hit.source))
+      edit(moveHit(occurrence.hit, occurrence.hit.t + shift));
   } else edit(moveHit(occurrence.hit, t.t));
   // A decision keeps the id of the find it was made on.
   const moved = derivedNow()?.shown.find((o) => o.key === occurrence.key);
@@ -110,7 +128,9 @@ function sourceTime(frame: number): { source: string; t: number } | null {
   const derived = derivedNow();
   const span = derived?.line.spanAt(frame);
   const times = span && derived?.media.get(span.clip.source);
-  return derived && span && times ? { source: span.clip.source, t: times.timeOf(derived.line.sourceFrame(span, frame)) } : null;
+  return derived && span && times
+    ? { source: span.clip.source, t: times.timeOf(derived.line.sourceFrame(span, frame)) }
+    : null;
 }
 
 /** Source seconds that a source shows or plays at a montage frame; null where it does not. */
@@ -127,10 +147,16 @@ export function sourceTimeAt(source: string, frame: number): number | null {
 /** Takes the chosen hit, or the seconds given, as an example: all sounds like it become hits. */
 export function seekLikeChosen(): void {
   const occurrence = chosenNow();
-  if (!occurrence || occurrence.hit.kind === 'join') return notice('Choose a hit whose sound is to be found again.', 'trouble');
+  if (!occurrence || occurrence.hit.kind === 'join')
+    return notice('Choose a hit whose sound is to be found again.', 'trouble');
   const { audioT, t, source, kind } = occurrence.hit;
   // Of a hit set by hand or only seen, the attack nearby.
-  seekLike(source, Math.max(0, audioT === undefined ? t - 0.08 : audioT - 0.02), (audioT ?? t) + EXAMPLE_LENGTH, `${kindName(kind)} at ${t.toFixed(1)} s`);
+  seekLike(
+    source,
+    Math.max(0, audioT === undefined ? t - 0.08 : audioT - 0.02),
+    (audioT ?? t) + EXAMPLE_LENGTH,
+    `${kindName(kind)} at ${t.toFixed(1)} s`,
+  );
 }
 
 /** Seconds after an attack that belong to an example cut from a hit. */
@@ -145,7 +171,8 @@ export function seekLikeBetween(from: number, to: number): void {
   const span = derived.line.spanAt(derived.line.frameAt(from));
   const item = derived.montage.music.find((m) => from >= m.at && from < m.at + m.out - m.in);
   const name = `stretch at ${from.toFixed(1)} s`;
-  if (span && heard(span.clip.source)) seekLike(span.clip.source, span.clip.in + from - span.start, span.clip.in + to - span.start, name);
+  if (span && heard(span.clip.source))
+    seekLike(span.clip.source, span.clip.in + from - span.start, span.clip.in + to - span.start, name);
   else if (item && heard(item.source)) seekLike(item.source, item.in + from - item.at, item.in + to - item.at, name);
   else notice('Nothing is heard there, or it has not been searched yet.', 'trouble');
 }
@@ -153,7 +180,11 @@ export function seekLikeBetween(from: number, to: number): void {
 function seekLike(source: string, from: number, to: number, name: string): void {
   const sounds = Object.values(useMedia.getState().signals[source]?.sounds ?? {});
   // Of several tracks the one on which the attack is strongest.
-  const strength = (sound: SoundSignals): number => sound.attacks.reduce((most, t, i) => (t >= from && t <= to ? Math.max(most, sound.onset[sound.attackHops[i]!]!) : most), 0);
+  const strength = (sound: SoundSignals): number =>
+    sound.attacks.reduce(
+      (most, t, i) => (t >= from && t <= to ? Math.max(most, sound.onset[sound.attackHops[i]!]!) : most),
+      0,
+    );
   const sound = [...sounds].sort((a, b) => strength(b) - strength(a))[0];
   if (!sound) return notice('This source has not been searched yet.', 'trouble');
   try {
@@ -171,8 +202,12 @@ export function nextLikelyKind(): void {
   if (!occurrence || occurrence.hit.kind === 'join') return;
   const { hit } = occurrence;
   // The detector's opinion outlives a correction.
-  const found = derivedNow()?.found.get(hit.source)?.hits.find((one) => one.id === hit.id);
-  const likely = (Object.entries(found?.kinds ?? hit.kinds ?? {}) as [HitKind, number][]).sort((a, b) => b[1] - a[1]).map(([kind]) => kind);
+  const found = derivedNow()
+    ?.found.get(hit.source)
+    ?.hits.find((one) => one.id === hit.id);
+  const likely = (Object.entries(found?.kinds ?? hit.kinds ?? {}) as [HitKind, number][])
+    .sort((a, b) => b[1] - a[1])
+    .map(([kind]) => kind);
   // What was found, then what else it may be, likeliest first: a wrong kind is put right with one press.
   const round = [...new Set<HitKind>([found?.kind ?? hit.kind, ...likely, 'shot', 'impact', 'strike'])];
   edit(setKind(hit, round[(round.indexOf(hit.kind) + 1) % round.length]!));
@@ -193,7 +228,16 @@ export function spreadAccent(accent: string): Rule {
   const kinds = [...new Set(kept.map((o) => o.hit.kind))].filter((kind) => kind !== 'join');
   const footage = kinds.filter((kind) => kind !== 'note' && kind !== 'beat' && kind !== 'cut' && kind !== 'popup');
   const rule: Rule = {
-    id: nanoid(8), accent, on: true, kinds: footage.length ? footage : kinds, minStrength: 0, follow: 0.4, burst: 'each', mirror: false, spread: 0, run: null,
+    id: nanoid(8),
+    accent,
+    on: true,
+    kinds: footage.length ? footage : kinds,
+    minStrength: 0,
+    follow: 0.4,
+    burst: 'each',
+    mirror: false,
+    spread: 0,
+    run: null,
     seed: randomSeed(),
   };
   edit(addRule(rule));

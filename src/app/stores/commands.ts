@@ -1,5 +1,14 @@
 /** Every command with its words and keys: the shortcut sheet, the finder and the keyboard read this list. */
-import { addHitHere, chooseNext, decideChosen, nextLikelyKind, nudgeChosen, seekLikeChosen, spanChosen, step } from './actions.ts';
+import {
+  addHitHere,
+  chooseNext,
+  decideChosen,
+  nextLikelyKind,
+  nudgeChosen,
+  seekLikeChosen,
+  spanChosen,
+  step,
+} from './actions.ts';
 import { useMontage } from './montage.ts';
 import { retune, togglePlaying } from './player.ts';
 import { usePreferences, useSession } from './session.ts';
@@ -32,7 +41,12 @@ export const COMMANDS: readonly Command[] = [
   { id: 'next-kind', name: 'Next likely kind of the hit', keys: 'g', run: nextLikelyKind },
   { id: 'seek-like', name: 'Find all sounds like this hit', keys: 'l', run: seekLikeChosen },
   { id: 'play', name: 'Play or pause', keys: 'space', run: togglePlaying },
-  { id: 'loop', name: 'Loop around the hit', keys: 'o', run: () => retune({ looping: !useSession.getState().looping }) },
+  {
+    id: 'loop',
+    name: 'Loop around the hit',
+    keys: 'o',
+    run: () => retune({ looping: !useSession.getState().looping }),
+  },
   { id: 'speed-full', name: 'Full speed', keys: '1', run: () => retune({ speed: 1 }) },
   { id: 'speed-half', name: 'Half speed', keys: '2', run: () => retune({ speed: 0.5 }) },
   { id: 'speed-quarter', name: 'Quarter speed', keys: '4', run: () => retune({ speed: 0.25 }) },
@@ -44,7 +58,19 @@ export const COMMANDS: readonly Command[] = [
 /** Held, not pressed: shows the montage without its accents. */
 export const COMPARE_KEY = 'w';
 
-const KEY_NAMES: Record<string, string> = { down: '↓', up: '↑', left: '←', right: '→', mod: 'Ctrl', shift: 'Shift', alt: 'Alt', space: 'Space' };
+const KEY_NAMES: Record<string, string> = {
+  down: '↓',
+  up: '↑',
+  left: '←',
+  right: '→',
+  mod: 'Ctrl',
+  shift: 'Shift',
+  alt: 'Alt',
+  space: 'Space',
+};
 
 export const keyLabel = (keys: string): string =>
-  keys.split('+').map((key) => KEY_NAMES[key] ?? key.toUpperCase()).join(' ');
+  keys
+    .split('+')
+    .map((key) => KEY_NAMES[key] ?? key.toUpperCase())
+    .join(' ');

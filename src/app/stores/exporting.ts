@@ -1,6 +1,14 @@
 /** The export: one at a time, in its own thread, into a file that exists only when it is whole. */
 import { create } from 'zustand';
-import { hireExporter, isCancelled, proxy, sentence, type ExportOptions, type ExportProgress, type ExportResult } from '../../engine/index.ts';
+import {
+  hireExporter,
+  isCancelled,
+  proxy,
+  sentence,
+  type ExportOptions,
+  type ExportProgress,
+  type ExportResult,
+} from '../../engine/index.ts';
 import { dropEmpty, dropResults, resultFile } from '../../engine/storage/media-files.ts';
 import { useMedia, mediaLocations } from './media.ts';
 import { useMontage } from './montage.ts';
@@ -10,7 +18,13 @@ import { endJob, notice, setJob } from './session.ts';
 type State =
   | { readonly phase: 'idle' }
   | { readonly phase: 'running'; readonly progress: ExportProgress; readonly cancel: () => void }
-  | { readonly phase: 'done'; readonly name: string; readonly result: ExportResult; readonly url: string | null; readonly size: number };
+  | {
+      readonly phase: 'done';
+      readonly name: string;
+      readonly result: ExportResult;
+      readonly url: string | null;
+      readonly size: number;
+    };
 
 export const useExport = create<{ state: State }>(() => ({ state: { phase: 'idle' } }));
 
@@ -20,7 +34,9 @@ export const fileName = (name: string): string => `${plainName(name).replace(/\s
 export async function startExport(options: ExportOptions, chosen?: FileSystemFileHandle): Promise<void> {
   const { montage } = useMontage.getState();
   if (!montage || useExport.getState().state.phase === 'running') return;
-  const lost = montage.sources.find((source) => !mediaLocations().has(source.id) && montage.clips.some((clip) => clip.source === source.id));
+  const lost = montage.sources.find(
+    (source) => !mediaLocations().has(source.id) && montage.clips.some((clip) => clip.source === source.id),
+  );
   if (lost) {
     notice(`${lost.name} is not at hand: bring it in again before exporting.`, 'trouble');
     return;
@@ -40,10 +56,18 @@ export async function startExport(options: ExportOptions, chosen?: FileSystemFil
   try {
     if (!chosen) await dropResults();
     const handle = chosen ?? (await resultFile(name));
-    const result = await exporter.door.run({ montage, locations: new Map(mediaLocations()), listed: useMedia.getState().listed, options }, { handle }, proxy(show));
+    const result = await exporter.door.run(
+      { montage, locations: new Map(mediaLocations()), listed: useMedia.getState().listed, options },
+      { handle },
+      proxy(show),
+    );
     const file = await handle.getFile();
-    useExport.setState({ state: { phase: 'done', name, result, size: file.size, url: chosen ? null : URL.createObjectURL(file) } });
-    notice(`${name} is whole: ${result.frames} frames, ${result.passedThrough} of them passed through as they were decoded.`);
+    useExport.setState({
+      state: { phase: 'done', name, result, size: file.size, url: chosen ? null : URL.createObjectURL(file) },
+    });
+    notice(
+      `${name} is whole: ${result.frames} frames, ${result.passedThrough} of them passed through as they were decoded.`,
+    );
   } catch (error) {
     useExport.setState({ state: { phase: 'idle' } });
     if (!chosen) await dropResults();

@@ -1,8 +1,8 @@
 /** Accents kept beyond one montage, in this browser and in files. */
 import { nanoid } from 'nanoid';
-import { readAccents, writeAccents } from '../../core/formats/accents.ts';
-import { addAccent } from '../../core/montage/edits.ts';
-import type { Accent } from '../../core/montage/types.ts';
+import { readAccents, writeAccents } from '../../core/document/accents.ts';
+import { addAccent } from '../../core/document/edits.ts';
+import type { Accent } from '../../core/document/types.ts';
 import { EFFECTS } from '../../effects/index.ts';
 import { database } from '../../engine/storage/database.ts';
 import { studio } from './media.ts';
@@ -19,7 +19,12 @@ export const forgetAccent = library.drop;
 async function pictureOf(accent: Accent, frame: number | null): Promise<string> {
   if (frame === null) return '';
   try {
-    const bitmap = await studio().bitmap(frame + (accent.tail > 1 ? 1 : 0), { width: 160, height: 90, plain: false, audition: { accent, frame, intensity: 1 } });
+    const bitmap = await studio().bitmap(frame + (accent.tail > 1 ? 1 : 0), {
+      width: 160,
+      height: 90,
+      plain: false,
+      audition: { accent, frame, intensity: 1 },
+    });
     const canvas = document.createElement('canvas');
     Object.assign(canvas, { width: bitmap.width, height: bitmap.height });
     canvas.getContext('2d')!.drawImage(bitmap, 0, 0);
@@ -30,7 +35,11 @@ async function pictureOf(accent: Accent, frame: number | null): Promise<string> 
 }
 
 export const keepAccent = async (accent: Accent, frame: number | null): Promise<void> =>
-  library.keep(accent.name, { accent, picture: await pictureOf(accent, frame) }, `${accent.name} is kept in your library.`);
+  library.keep(
+    accent.name,
+    { accent, picture: await pictureOf(accent, frame) },
+    `${accent.name} is kept in your library.`,
+  );
 
 /** Puts an accent into the montage under an id of its own and chooses it. */
 export function takeAccent(accent: Accent): void {
@@ -42,7 +51,10 @@ export function takeAccent(accent: Accent): void {
 }
 
 export async function saveAccentFile(accent: Accent, frame: number | null): Promise<void> {
-  saveText(writeAccents([accent], (await pictureOf(accent, frame)) || undefined), `${plainName(accent.name)}.akmeon-accent`);
+  saveText(
+    writeAccents([accent], (await pictureOf(accent, frame)) || undefined),
+    `${plainName(accent.name)}.akmeon-accent`,
+  );
 }
 
 /** Reads an accent file into the montage; what it cannot draw is said and kept. */
@@ -50,8 +62,14 @@ export async function openAccentFile(file: File): Promise<void> {
   try {
     const { accents } = readAccents(await file.text());
     accents.forEach(takeAccent);
-    const unknown = [...new Set(accents.flatMap((a) => a.effects.map((e) => e.effect)))].filter((id) => !EFFECTS.has(id));
-    if (unknown.length) notice(`${file.name} has effects that this Akmeon does not know (${unknown.join(', ')}): they are kept, but not drawn.`, 'trouble');
+    const unknown = [...new Set(accents.flatMap((a) => a.effects.map((e) => e.effect)))].filter(
+      (id) => !EFFECTS.has(id),
+    );
+    if (unknown.length)
+      notice(
+        `${file.name} has effects that this Akmeon does not know (${unknown.join(', ')}): they are kept, but not drawn.`,
+        'trouble',
+      );
   } catch (error) {
     notice(`${file.name}: ${error instanceof Error ? error.message : 'it cannot be read.'}`, 'trouble');
   }

@@ -2,18 +2,46 @@
 import { nanoid } from 'nanoid';
 import { create } from 'zustand';
 import { fromByteArray, toByteArray } from 'base64-js';
-import { isAnalysed, listenedTracks, trackRole } from '../../core/detectors/index.ts';
-import { addSource, addWatch, updateSource } from '../../core/montage/edits.ts';
-import { frameTimesOf } from '../../core/media/frame-times.ts';
-import { PLAIN_GRID, type AudioTrackInfo, type Montage, type Region, type Source, type TrackRole, type Watch } from '../../core/montage/types.ts';
-import type { Signals } from '../../core/signals/types.ts';
-import type { Sought, WatchSignal } from '../../core/watch/watch.ts';
+import { isAnalysed, listenedTracks, trackRole } from '../../core/finding/detectors/index.ts';
+import { addSource, addWatch, updateSource } from '../../core/document/edits.ts';
+import { frameTimesOf } from '../../core/timeline/frame-times.ts';
+import {
+  DEFAULT_GRID,
+  type AudioTrackInfo,
+  type Montage,
+  type Region,
+  type Source,
+  type TrackRole,
+  type Watch,
+} from '../../core/document/types.ts';
+import type { Signals } from '../../core/finding/signals/types.ts';
+import type { Sought, WatchSignal } from '../../core/finding/watch/watch.ts';
 import type { Checkpoint } from '../../engine/analyse/analyse.ts';
 import {
-  EngineError, fingerprint, hireAnalyser, hireStudio, isCancelled, proxy, sentence, type Hired, type ListedStarts, type MediaLocation,
+  EngineError,
+  fingerprint,
+  hireAnalyser,
+  hireStudio,
+  isCancelled,
+  proxy,
+  sentence,
+  type Hired,
+  type ListedStarts,
+  type MediaLocation,
 } from '../../engine/index.ts';
 import type { Studio } from '../../engine/preview/studio.ts';
-import { database, dropCheckpoint, keepCheckpoint, keepSignals, keepWatch, keptCheckpoint, keptSignals, keptWatch, stored, watchKey } from '../../engine/storage/database.ts';
+import {
+  database,
+  dropCheckpoint,
+  keepCheckpoint,
+  keepSignals,
+  keepWatch,
+  keptCheckpoint,
+  keptSignals,
+  keptWatch,
+  stored,
+  watchKey,
+} from '../../engine/storage/database.ts';
 import { findMedia, keepMedia, type BroughtFile } from '../../engine/storage/media-files.ts';
 import { edit, useMontage } from './montage.ts';
 import { endJob, notice, setJob } from './session.ts';
@@ -54,17 +82,30 @@ const setState = (source: string, state: MediaState): void =>
 export async function meetSources(montage: Montage): Promise<void> {
   locations.clear();
   locked.clear();
-  useMedia.setState({ states: Object.fromEntries(montage.sources.map((s) => [s.id, 'looking'])), signals: {}, listed: {}, watched: {} });
+  useMedia.setState({
+    states: Object.fromEntries(montage.sources.map((s) => [s.id, 'looking'])),
+    signals: {},
+    listed: {},
+    watched: {},
+  });
   await Promise.all(montage.sources.map(meetSource));
   // An analysis that was cut off goes on by itself.
-  const begun = await Promise.all(montage.sources.map((source) => keptCheckpoint(source.fingerprint).catch(() => null)));
+  const begun = await Promise.all(
+    montage.sources.map((source) => keptCheckpoint(source.fingerprint).catch(() => null)),
+  );
   if (begun.some(Boolean)) void findInSources();
 }
 
 async function meetSource(source: Source): Promise<void> {
   try {
-    const [signals, starts] = await Promise.all([keptSignals(source.fingerprint), stored(() => database.starts.get(source.fingerprint))]);
-    if (starts) useMedia.setState((s) => ({ listed: { ...s.listed, [source.id]: { starts: starts.starts, lastDuration: starts.lastDuration } } }));
+    const [signals, starts] = await Promise.all([
+      keptSignals(source.fingerprint),
+      stored(() => database.starts.get(source.fingerprint)),
+    ]);
+    if (starts)
+      useMedia.setState((s) => ({
+        listed: { ...s.listed, [source.id]: { starts: starts.starts, lastDuration: starts.lastDuration } },
+      }));
     if (signals) useMedia.setState((s) => ({ signals: { ...s.signals, [source.id]: signals } }));
     const found = await findMedia(source.fingerprint);
     if (found.state === 'here') await setLocation(source.id, found.location);
@@ -115,20 +156,40 @@ export async function bringIn(files: readonly BroughtFile[]): Promise<void> {
         forThisVisit = `${error.message} It is used for this visit only.`;
         return null;
       });
-      const meet = (source: Source): Promise<void> => (kept ? meetSource(source) : setLocation(source.id, { blob: file }));
+      const meet = (source: Source): Promise<void> =>
+        kept ? meetSource(source) : setLocation(source.id, { blob: file });
       const { montage } = useMontage.getState();
       if (!montage) continue;
       const lost = montage.sources.find((s) => s.fingerprint === print);
       if (lost) {
         await meet(lost);
-        notice(useMedia.getState().states[lost.id] === 'here' ? `${file.name} is at hand.` : `${file.name} could not be opened again.`);
+        notice(
+          useMedia.getState().states[lost.id] === 'here'
+            ? `${file.name} is at hand.`
+            : `${file.name} could not be opened again.`,
+        );
         continue;
       }
-      const missing = montage.sources.find((s) => s.name === file.name && useMedia.getState().states[s.id] === 'missing');
-      if (missing) throw new EngineError('media-missing', `${file.name} has the right name but other content than the montage's source. Nothing was changed.`);
+      const missing = montage.sources.find(
+        (s) => s.name === file.name && useMedia.getState().states[s.id] === 'missing',
+      );
+      if (missing)
+        throw new EngineError(
+          'media-missing',
+          `${file.name} has the right name but other content than the montage's source. Nothing was changed.`,
+        );
       const source: Source = {
-        id: nanoid(8), name: file.name, role: about.video ? 'footage' : 'music', fingerprint: print, size: file.size, duration: about.duration,
-        video: about.video, audio: about.audio, tracks: about.audio.map((track) => roleOf(track, about.video ? 'game' : 'music')), delay: null, grid: PLAIN_GRID,
+        id: nanoid(8),
+        name: file.name,
+        role: about.video ? 'footage' : 'music',
+        fingerprint: print,
+        size: file.size,
+        duration: about.duration,
+        video: about.video,
+        audio: about.audio,
+        tracks: about.audio.map((track) => roleOf(track, about.video ? 'game' : 'music')),
+        delay: null,
+        grid: DEFAULT_GRID,
         listen: indexOrNull(about.audio.findIndex((track) => track.readable)),
       };
       if (about.starts) {
@@ -138,7 +199,10 @@ export async function bringIn(files: readonly BroughtFile[]): Promise<void> {
       edit(addSource(source, nanoid(8)));
       await meet(source);
       if (forThisVisit) notice(forThisVisit, 'trouble');
-      const how = kept?.kind === 'copy' ? 'Copied into the browser’s storage, since this browser gave no lasting hold of the file.' : '';
+      const how =
+        kept?.kind === 'copy'
+          ? 'Copied into the browser’s storage, since this browser gave no lasting hold of the file.'
+          : '';
       notice([`${file.name} is in.`, ...about.notes, how].filter(Boolean).join(' '));
     } catch (error) {
       if (!isCancelled(error)) notice(sentence(error), 'trouble');
@@ -151,7 +215,13 @@ export async function bringIn(files: readonly BroughtFile[]): Promise<void> {
 
 /** What a track's name says it holds. */
 const roleOf = ({ name, readable }: AudioTrackInfo, usual: TrackRole): TrackRole =>
-  !readable ? 'off' : /voice|mic|comment|chat|talk|speech/i.test(name) ? 'voice' : /music|song|score/i.test(name) ? 'music' : usual;
+  !readable
+    ? 'off'
+    : /voice|mic|comment|chat|talk|speech/i.test(name)
+      ? 'voice'
+      : /music|song|score/i.test(name)
+        ? 'music'
+        : usual;
 
 const indexOrNull = (index: number): number | null => (index < 0 ? null : index);
 
@@ -189,27 +259,43 @@ async function findIn(montage: Montage, again: boolean): Promise<boolean> {
     };
     setJob({ id, label, share: 0, cancel });
     // Of an analysis that was cut off, what is on the screen is only a part.
-    const known = again ? undefined : (await keptSignals(source.fingerprint).catch(() => null)) ?? undefined;
+    const known = again ? undefined : ((await keptSignals(source.fingerprint).catch(() => null)) ?? undefined);
     /** What was known before with what is found now. */
     const take = (signals: Signals): void => {
-      const all: Signals = { ...signals, sounds: { ...known?.sounds, ...signals.sounds }, picture: signals.picture ?? known?.picture ?? null };
+      const all: Signals = {
+        ...signals,
+        sounds: { ...known?.sounds, ...signals.sounds },
+        picture: signals.picture ?? known?.picture ?? null,
+      };
       useMedia.setState((s) => ({ signals: { ...s.signals, [source.id]: all } }));
     };
     try {
       const tracks = listenedTracks(source).filter((track) => !known?.sounds[track]);
-      const options = { name: source.name, tracks, picture: source.video !== null && !known?.picture, duration: source.duration };
+      const options = {
+        name: source.name,
+        tracks,
+        picture: source.video !== null && !known?.picture,
+        duration: source.duration,
+      };
       if (again) await dropCheckpoint(source.fingerprint).catch(() => undefined);
       const from = again ? null : await keptCheckpoint(source.fingerprint).catch(() => null);
-      const { signals, notes } = await analyser.door.analyse(location, options, proxy((share: number) => {
-        if (first < 0) first = share;
-        const left = share > first + 0.02 ? ((performance.now() - began) / 1000) * ((1 - share) / (share - first)) : null;
-        setJob({ id, label, share, cancel, ...(left === null ? {} : { detail: `${Math.ceil(left)} s left` }) });
-      }), proxy((signals: Signals, checkpoint: Checkpoint) => {
-        if (stopped) return;
-        take(signals);
-        // Where storage refuses, an interruption only costs the time again.
-        void keepCheckpoint(source.fingerprint, checkpoint).catch(() => undefined);
-      }), from);
+      const { signals, notes } = await analyser.door.analyse(
+        location,
+        options,
+        proxy((share: number) => {
+          if (first < 0) first = share;
+          const left =
+            share > first + 0.02 ? ((performance.now() - began) / 1000) * ((1 - share) / (share - first)) : null;
+          setJob({ id, label, share, cancel, ...(left === null ? {} : { detail: `${Math.ceil(left)} s left` }) });
+        }),
+        proxy((signals: Signals, checkpoint: Checkpoint) => {
+          if (stopped) return;
+          take(signals);
+          // Where storage refuses, an interruption only costs the time again.
+          void keepCheckpoint(source.fingerprint, checkpoint).catch(() => undefined);
+        }),
+        from,
+      );
       take(signals);
       await mendFrames(source, signals);
       await keepSignals(source.fingerprint, signals);
@@ -227,7 +313,12 @@ async function findIn(montage: Montage, again: boolean): Promise<boolean> {
 }
 
 /** Frame starts of a variable-rate source: used now, and kept where storage allows. */
-async function keepStarts(fingerprint: string, source: string, starts: Float64Array, lastDuration: number): Promise<void> {
+async function keepStarts(
+  fingerprint: string,
+  source: string,
+  starts: Float64Array,
+  lastDuration: number,
+): Promise<void> {
   useMedia.setState((s) => ({ listed: { ...s.listed, [source]: { starts, lastDuration } } }));
   await stored(() => database.starts.put({ fingerprint, starts, lastDuration })).catch(() => undefined);
 }
@@ -238,7 +329,17 @@ async function mendFrames(source: Source, { picture }: Signals): Promise<void> {
   const times = frameTimesOf(picture.times, picture.lastDuration);
   if (times.variable === source.video.variable && times.count === source.video.count) return;
   if (times.variable) await keepStarts(source.fingerprint, source.id, picture.times, picture.lastDuration);
-  edit(updateSource(source.id, { video: { ...source.video, variable: times.variable, count: times.count, rate: times.rate, first: times.timeOf(0) } }));
+  edit(
+    updateSource(source.id, {
+      video: {
+        ...source.video,
+        variable: times.variable,
+        count: times.count,
+        rate: times.rate,
+        first: times.timeOf(0),
+      },
+    }),
+  );
 }
 
 /** Chooses the sound track that is listened to. */
@@ -251,16 +352,35 @@ export const setTrackRole = (source: Source, track: number, role: TrackRole): vo
   edit(updateSource(source.id, { tracks: source.audio.map((_, i) => (i === track ? role : trackRole(source, i))) }));
 
 /** Takes a rectangle of the picture at a source time as something to watch for, and looks for it at once. */
-export async function watchFor(source: Source, region: Region, t: number, mode: Watch['mode'], name: string): Promise<void> {
+export async function watchFor(
+  source: Source,
+  region: Region,
+  t: number,
+  mode: Watch['mode'],
+  name: string,
+): Promise<void> {
   const location = locations.get(source.id);
   if (!location) return notice(`${source.name} is not at hand.`, 'trouble');
   const analyser = hireAnalyser();
   try {
     const sought = mode === 'appears' ? await analyser.door.takeExample(location, source.name, region, t) : null;
-    edit(addWatch({
-      id: nanoid(8), name, mode, region, sensitivity: 0.5,
-      sought: sought && { width: sought.width, height: sought.height, y: fromByteArray(sought.y), u: fromByteArray(sought.u), v: fromByteArray(sought.v), weight: fromByteArray(sought.weight) },
-    }));
+    edit(
+      addWatch({
+        id: nanoid(8),
+        name,
+        mode,
+        region,
+        sensitivity: 0.5,
+        sought: sought && {
+          width: sought.width,
+          height: sought.height,
+          y: fromByteArray(sought.y),
+          u: fromByteArray(sought.u),
+          v: fromByteArray(sought.v),
+          weight: fromByteArray(sought.weight),
+        },
+      }),
+    );
   } catch (error) {
     notice(sentence(error), 'trouble');
   } finally {
@@ -269,7 +389,12 @@ export async function watchFor(source: Source, region: Region, t: number, mode: 
 }
 
 const soughtBytes = (sought: NonNullable<Watch['sought']>): Sought => ({
-  width: sought.width, height: sought.height, y: toByteArray(sought.y), u: toByteArray(sought.u), v: toByteArray(sought.v), weight: toByteArray(sought.weight),
+  width: sought.width,
+  height: sought.height,
+  y: toByteArray(sought.y),
+  u: toByteArray(sought.u),
+  v: toByteArray(sought.v),
+  weight: toByteArray(sought.weight),
 });
 
 const watching = new Set<string>();
@@ -284,7 +409,10 @@ async function watchSources(): Promise<void> {
       if (!source.video || watching.has(key) || useMedia.getState().watched[source.id]?.[watch.id]) continue;
       const location = locations.get(source.id);
       const name = watchKey(watch);
-      const take = (signal: WatchSignal): void => useMedia.setState((s) => ({ watched: { ...s.watched, [source.id]: { ...s.watched[source.id], [watch.id]: signal } } }));
+      const take = (signal: WatchSignal): void =>
+        useMedia.setState((s) => ({
+          watched: { ...s.watched, [source.id]: { ...s.watched[source.id], [watch.id]: signal } },
+        }));
       watching.add(key);
       const kept = await keptWatch(source.fingerprint, name).catch(() => null);
       if (kept) take(kept);
@@ -296,7 +424,13 @@ async function watchSources(): Promise<void> {
         setJob({ id, label, share: 0, cancel });
         try {
           const about = { name: source.name, duration: source.duration };
-          const signal = await analyser.door.watch(location, about, watch.region, watch.sought && soughtBytes(watch.sought), proxy((share: number) => setJob({ id, label, share, cancel })));
+          const signal = await analyser.door.watch(
+            location,
+            about,
+            watch.region,
+            watch.sought && soughtBytes(watch.sought),
+            proxy((share: number) => setJob({ id, label, share, cancel })),
+          );
           take(signal);
           await keepWatch(source.fingerprint, name, signal);
         } catch (error) {
@@ -312,7 +446,11 @@ async function watchSources(): Promise<void> {
 }
 
 useMontage.subscribe(({ montage }, before) => {
-  if (montage && (montage.watches !== before.montage?.watches || montage.sources.length !== before.montage.sources.length)) void watchSources();
+  if (
+    montage &&
+    (montage.watches !== before.montage?.watches || montage.sources.length !== before.montage.sources.length)
+  )
+    void watchSources();
 });
 useMedia.subscribe(({ epoch }, before) => {
   if (epoch !== before.epoch) void watchSources();

@@ -1,7 +1,7 @@
 /** The open montage, its undo history and its saving. */
 import { create } from 'zustand';
-import type { Edit } from '../../core/montage/edits.ts';
-import type { Montage } from '../../core/montage/types.ts';
+import type { Edit } from '../../core/document/edits.ts';
+import type { Montage } from '../../core/document/types.ts';
 import { database, stored } from '../../engine/storage/database.ts';
 import { sentence } from '../../engine/index.ts';
 
@@ -24,14 +24,25 @@ interface MontageState {
 }
 
 export const useMontage = create<MontageState>((set, get) => ({
-  montage: null, past: [], future: [], group: null, saved: 'saved', problem: null, readOnly: false,
+  montage: null,
+  past: [],
+  future: [],
+  group: null,
+  saved: 'saved',
+  problem: null,
+  readOnly: false,
   edit(edit, group) {
     const { montage, past, readOnly, group: last } = get();
     if (!montage || readOnly) return;
     const next = edit(montage);
     if (next === montage) return;
     const joined = group !== undefined && group === last;
-    set({ montage: next, past: joined ? past : [...past.slice(-MOST_UNDO), montage], future: [], group: group ?? null });
+    set({
+      montage: next,
+      past: joined ? past : [...past.slice(-MOST_UNDO), montage],
+      future: [],
+      group: group ?? null,
+    });
   },
   undo() {
     const { montage, past, future } = get();
@@ -43,7 +54,8 @@ export const useMontage = create<MontageState>((set, get) => ({
     const after = future[0];
     if (montage && after) set({ montage: after, past: [...past, montage], future: future.slice(1), group: null });
   },
-  load: (montage, readOnly) => set({ montage, readOnly, past: [], future: [], group: null, saved: 'saved', problem: null }),
+  load: (montage, readOnly) =>
+    set({ montage, readOnly, past: [], future: [], group: null, saved: 'saved', problem: null }),
 }));
 
 let running = false;

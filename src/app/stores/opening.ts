@@ -1,7 +1,7 @@
 /** Opening, making and saving montages. */
 import { nanoid } from 'nanoid';
-import { readMontage, writeMontage } from '../../core/formats/akmeon.ts';
-import { emptyMontage, type Montage } from '../../core/montage/types.ts';
+import { readMontage, writeMontage } from '../../core/document/akmeon.ts';
+import { emptyMontage, type Montage } from '../../core/document/types.ts';
 import { STARTER_ACCENTS } from '../../effects/starters.ts';
 import { database, stored } from '../../engine/storage/database.ts';
 import { meetSources } from './media.ts';
@@ -43,7 +43,14 @@ async function present(montage: Montage): Promise<void> {
   stopPlaying();
   const mayWrite = await claim(montage.id);
   useMontage.getState().load(montage, !mayWrite);
-  useSession.setState({ playhead: 0, chosen: null, accent: montage.accents[0]?.id ?? null, view: null, plain: false, looping: false });
+  useSession.setState({
+    playhead: 0,
+    chosen: null,
+    accent: montage.accents[0]?.id ?? null,
+    view: null,
+    plain: false,
+    looping: false,
+  });
   await meetSources(montage);
 }
 
@@ -57,7 +64,10 @@ async function keep(montage: Montage): Promise<void> {
 }
 
 const known = (id: string): Promise<Montage | undefined> =>
-  stored(() => database.montages.get(id)).then((entry) => entry?.montage, () => held.get(id));
+  stored(() => database.montages.get(id)).then(
+    (entry) => entry?.montage,
+    () => held.get(id),
+  );
 
 /** A new, empty montage with the starter accents; gives its id. */
 export async function makeMontage(): Promise<string> {
@@ -80,7 +90,12 @@ export async function openProject(text: string): Promise<string> {
 export async function openDemo(): Promise<string> {
   const text = await (await fetch('/demo/harbour-nights.akmeon')).text();
   const montage = readMontage(text);
-  const places = montage.sources.map((source) => ({ fingerprint: source.fingerprint, name: source.name, kind: 'url' as const, url: `/demo/${source.name}` }));
+  const places = montage.sources.map((source) => ({
+    fingerprint: source.fingerprint,
+    name: source.name,
+    kind: 'url' as const,
+    url: `/demo/${source.name}`,
+  }));
   await stored(() => database.media.bulkPut(places)).catch((error: unknown) => notice(sentence(error), 'trouble'));
   if (!(await known(montage.id))) await keep(montage);
   return montage.id;
@@ -90,7 +105,8 @@ export async function openDemo(): Promise<string> {
 export const plainName = (name: string): string => name.replace(/[^\p{L}\p{N} _-]+/gu, '').trim() || 'montage';
 
 /** Hands the montage over as one `.akmeon` file. */
-export const saveProject = (montage: Montage): void => saveText(writeMontage(montage), `${plainName(montage.name)}.akmeon`);
+export const saveProject = (montage: Montage): void =>
+  saveText(writeMontage(montage), `${plainName(montage.name)}.akmeon`);
 
 /** Gives a file to the browser's downloads. */
 export function saveText(text: string, name: string): void {

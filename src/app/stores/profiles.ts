@@ -1,6 +1,6 @@
 /** Profiles of games and halls, kept in this browser and in files. */
-import { applyProfile, profileOf, readProfile, writeProfile, type Profile } from '../../core/formats/profile.ts';
-import type { Source } from '../../core/montage/types.ts';
+import { applyProfile, profileOf, readProfile, writeProfile } from '../../core/document/profile.ts';
+import type { Profile, Source } from '../../core/document/types.ts';
 import { sentence } from '../../engine/index.ts';
 import { database } from '../../engine/storage/database.ts';
 import { edit, useMontage } from './montage.ts';
@@ -12,7 +12,8 @@ const kept = shelf(database.profiles);
 export const useProfiles = kept.use;
 export const deleteProfile = kept.drop;
 
-const keep = (profile: Profile): Promise<void> => kept.keep(profile.name, { profile }, `The profile ${profile.name} is kept.`);
+const keep = (profile: Profile): Promise<void> =>
+  kept.keep(profile.name, { profile }, `The profile ${profile.name} is kept.`);
 
 export async function keepAsProfile(name: string, source: Source): Promise<void> {
   const { montage } = useMontage.getState();
@@ -24,7 +25,8 @@ export function applyStoredProfile(profile: Profile, source: Source): void {
   notice(`${profile.name} is applied to ${source.name}. Undo takes it back.`);
 }
 
-export const saveProfileFile = (profile: Profile): void => saveText(writeProfile(profile), `${plainName(profile.name)}.akmeon-profile`);
+export const saveProfileFile = (profile: Profile): void =>
+  saveText(writeProfile(profile), `${plainName(profile.name)}.akmeon-profile`);
 
 export async function readProfileFile(file: File): Promise<void> {
   try {

@@ -1,7 +1,7 @@
 /** What the person looks at and does right now; nothing here is part of the montage. */
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
-import type { HitKind } from '../../core/montage/types.ts';
+import type { HitKind } from '../../core/document/types.ts';
 
 export interface Job {
   readonly id: string;
@@ -46,19 +46,33 @@ interface Session {
 }
 
 export const useSession = create<Session>(() => ({
-  playhead: 0, chosen: null, accent: null, playing: false, looping: false, speed: 1, plain: false, line: null, view: null,
+  playhead: 0,
+  chosen: null,
+  accent: null,
+  playing: false,
+  looping: false,
+  speed: 1,
+  plain: false,
+  line: null,
+  view: null,
   // Music gives a stroke, note or beat every few frames: shown when asked for.
   hidden: ['kick', 'snare', 'hat', 'note', 'beat'],
-  checkTab: 0, byLikelihood: false, drawing: null,
-  jobs: [], notices: [], commandsOpen: false,
+  checkTab: 0,
+  byLikelihood: false,
+  drawing: null,
+  jobs: [],
+  notices: [],
+  commandsOpen: false,
 }));
 
 /** Settings that stay with this browser. */
-export const usePreferences = create(persist<{
-  bigStep: number;
-  /** Milliseconds by which sound comes later than the device says, as found by tapping. */
-  soundLag: number;
-}>(() => ({ bigStep: 10, soundLag: 0 }), { name: 'akmeon-preferences' }));
+export const usePreferences = create(
+  persist<{
+    bigStep: number;
+    /** Milliseconds by which sound comes later than the device says, as found by tapping. */
+    soundLag: number;
+  }>(() => ({ bigStep: 10, soundLag: 0 }), { name: 'akmeon-preferences' }),
+);
 
 let notices = 0;
 
@@ -68,10 +82,13 @@ export function notice(text: string, tone: Notice['tone'] = 'note'): void {
   if (tone === 'note') setTimeout(() => dismiss(id), 7000);
 }
 
-export const dismiss = (id: number): void => useSession.setState((s) => ({ notices: s.notices.filter((n) => n.id !== id) }));
+export const dismiss = (id: number): void =>
+  useSession.setState((s) => ({ notices: s.notices.filter((n) => n.id !== id) }));
 
 export function setJob(job: Job): void {
-  useSession.setState((s) => ({ jobs: s.jobs.some((j) => j.id === job.id) ? s.jobs.map((j) => (j.id === job.id ? job : j)) : [...s.jobs, job] }));
+  useSession.setState((s) => ({
+    jobs: s.jobs.some((j) => j.id === job.id) ? s.jobs.map((j) => (j.id === job.id ? job : j)) : [...s.jobs, job],
+  }));
 }
 
 export const endJob = (id: string): void => useSession.setState((s) => ({ jobs: s.jobs.filter((j) => j.id !== id) }));

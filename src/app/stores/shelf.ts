@@ -6,7 +6,11 @@ import { sentence } from '../../engine/index.ts';
 import { stored } from '../../engine/storage/database.ts';
 import { notice } from './session.ts';
 
-interface Named { id: string; name: string; updated: number }
+interface Named {
+  id: string;
+  name: string;
+  updated: number;
+}
 
 export interface Shelf<T extends Named> {
   /** All that is kept, by name. */
@@ -19,7 +23,10 @@ export interface Shelf<T extends Named> {
 export function shelf<T extends Named>(table: EntityTable<T, 'id'>): Shelf<T> {
   const kept = create<{ all: readonly T[] }>(() => ({ all: [] }));
   // Where storage is refused there are none to list; keeping one says why.
-  liveQuery(() => table.orderBy('name').toArray()).subscribe({ next: (all) => kept.setState({ all }), error: () => undefined });
+  liveQuery(() => table.orderBy('name').toArray()).subscribe({
+    next: (all) => kept.setState({ all }),
+    error: () => undefined,
+  });
   const tell = (error: unknown): void => notice(sentence(error), 'trouble');
   return {
     use: () => kept((s) => s.all),

@@ -1,31 +1,55 @@
+import { isMoved } from '../document/params.ts';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { EFFECTS } from '../../effects/index.ts';
-import { evaluate, type Key } from '../envelopes/envelope.ts';
-import { isMoved } from '../generators/generators.ts';
-import { PLAIN_ACCENT, TIME_UNITS, type Accent, type EffectUse } from '../montage/types.ts';
+import { evaluate } from './envelope.ts';
+import { type Accent, type EffectUse, type Key, DEFAULT_ACCENT, TIME_UNITS } from '../document/types.ts';
 import { accentPasses, ALONE, type Circumstances } from './passes.ts';
 import { inUnit, keyedOn, keyOn, placesOf, prepare, rekeyedOn } from './prepare.ts';
 
 const key = (at: number, value: number, more: Partial<Key> = {}): Key => ({ at, value, ease: 'linear', ...more });
-const use = (effect: string, params: EffectUse['params'], more: Partial<EffectUse> = {}): EffectUse => ({ id: `${effect}-1`, effect, version: 1, on: true, params, ...more });
-const accent = (effects: EffectUse[], more: Partial<Accent> = {}): Accent => ({ ...PLAIN_ACCENT, id: 'a', name: 'A', rate: { num: 30, den: 1 }, lead: 2, tail: 8, seed: 1, effects, ...more });
+const use = (effect: string, params: EffectUse['params'], more: Partial<EffectUse> = {}): EffectUse => ({
+  id: `${effect}-1`,
+  effect,
+  version: 1,
+  on: true,
+  params,
+  ...more,
+});
+const accent = (effects: EffectUse[], more: Partial<Accent> = {}): Accent => ({
+  ...DEFAULT_ACCENT,
+  id: 'a',
+  name: 'A',
+  rate: { num: 30, den: 1 },
+  lead: 2,
+  tail: 8,
+  seed: 1,
+  effects,
+  ...more,
+});
 const clock = { fps: 30, bpm: 120 };
 const now: Circumstances = { intensity: 1, seed: 5, fps: 30, mirror: false, run: ALONE };
-const passes = (a: Accent, age: number, more: Partial<Circumstances> = {}, fps = 30) => accentPasses(prepare(a, { ...clock, fps }), age, { ...now, fps, ...more }, EFFECTS).passes;
-const zoomOf = (list: ReturnType<typeof passes>): number => 100 / (list[0]?.uniforms['turn'] as number[] | undefined ?? [1])[0]!;
+const passes = (a: Accent, age: number, more: Partial<Circumstances> = {}, fps = 30) =>
+  accentPasses(prepare(a, { ...clock, fps }), age, { ...now, fps, ...more }, EFFECTS).passes;
+const zoomOf = (list: ReturnType<typeof passes>): number =>
+  100 / ((list[0]?.uniforms['turn'] as number[] | undefined) ?? [1])[0]!;
 const punch = (zoom: EffectUse['params'][string]) => accent([use('punch', { zoom })]);
 
 describe('time of an accent', () => {
   it('scales frame counts with the rate, to at least one, unless marked exact', () => {
     const a = punch([key(-1, 100), key(0, 150), key(6, 100)]);
     expect(prepare(a, { ...clock, fps: 60 })).toMatchObject({ lead: 4, tail: 16, perFrame: 2 });
-    expect(prepare(a, { ...clock, fps: 10 }).effects[0]!.params['zoom']).toEqual([key(-1, 100), key(0, 150), key(2, 100)]);
+    expect(prepare(a, { ...clock, fps: 10 }).effects[0]!.params['zoom']).toEqual([
+      key(-1, 100),
+      key(0, 150),
+      key(2, 100),
+    ]);
     expect(prepare({ ...a, exact: true }, { ...clock, fps: 60 })).toMatchObject({ lead: 2, tail: 8, perFrame: 1 });
   });
 
   it('counts in milliseconds, beats and shares of its reach', () => {
-    const at = (unit: Accent['unit'], value: number, more: Partial<Accent> = {}) => placesOf({ ...punch(100), unit, ...more }, clock).of(key(value, 0));
+    const at = (unit: Accent['unit'], value: number, more: Partial<Accent> = {}) =>
+      placesOf({ ...punch(100), unit, ...more }, clock).of(key(value, 0));
     expect(at('ms', 500)).toBe(15);
     // A beat at 120 a minute is half a second.
     expect(at('beats', 1)).toBe(15);
@@ -34,27 +58,55 @@ describe('time of an accent', () => {
   });
 
   it('changes its unit without changing what is drawn', () => {
-    const a = accent([use('punch', { zoom: [key(-2, 100), key(0, 140), key(3, 120), key(8, 100)], roll: { base: 0, by: { kind: 'noise', amount: [key(0, 5), key(8, 0)], rate: 10, rough: 0 } } })]);
-    for (const unit of TIME_UNITS) for (const back of TIME_UNITS) {
-      const other = inUnit(inUnit(a, unit, clock), back, clock);
-      expect(other.unit).toBe(back);
-      for (const age of [-2, -1, 0, 1, 2, 5, 8]) expect(JSON.stringify(passes(other, age)), `${unit} ${back} ${age}`).toBe(JSON.stringify(passes(a, age)));
-    }
+    const a = accent([
+      use('punch', {
+        zoom: [key(-2, 100), key(0, 140), key(3, 120), key(8, 100)],
+        roll: { base: 0, by: { kind: 'noise', amount: [key(0, 5), key(8, 0)], rate: 10, rough: 0 } },
+      }),
+    ]);
+    for (const unit of TIME_UNITS)
+      for (const back of TIME_UNITS) {
+        const other = inUnit(inUnit(a, unit, clock), back, clock);
+        expect(other.unit).toBe(back);
+        for (const age of [-2, -1, 0, 1, 2, 5, 8])
+          expect(JSON.stringify(passes(other, age)), `${unit} ${back} ${age}`).toBe(JSON.stringify(passes(a, age)));
+      }
   });
 
-  it('ties keys to the start and end of the movement, the clip\'s end and the next hit', () => {
-    const a = punch([key(0, 100, { anchor: 'start' }), key(0, 150), key(-2, 150, { anchor: 'next' }), key(0, 100, { anchor: 'next' })]);
+  it("ties keys to the start and end of the movement, the clip's end and the next hit", () => {
+    const a = punch([
+      key(0, 100, { anchor: 'start' }),
+      key(0, 150),
+      key(-2, 150, { anchor: 'next' }),
+      key(0, 100, { anchor: 'next' }),
+    ]);
     const zoom = (anchors: Parameters<typeof prepare>[2]) => prepare(a, clock, anchors).effects[0]!.params['zoom'];
-    expect(zoom({ start: -4, end: 9, clip: 40, next: 20 })).toEqual([key(-4, 100), key(0, 150), key(18, 150), key(20, 100)]);
+    expect(zoom({ start: -4, end: 9, clip: 40, next: 20 })).toEqual([
+      key(-4, 100),
+      key(0, 150),
+      key(18, 150),
+      key(20, 100),
+    ]);
     // The segments between stretch with what they are tied to.
-    expect(zoom({ start: -1, end: 9, clip: 40, next: 6 })).toEqual([key(-1, 100), key(0, 150), key(4, 150), key(6, 100)]);
+    expect(zoom({ start: -1, end: 9, clip: 40, next: 6 })).toEqual([
+      key(-1, 100),
+      key(0, 150),
+      key(4, 150),
+      key(6, 100),
+    ]);
     // Where there is no next hit, the accent's own end stands in.
-    expect(zoom({ start: 0, end: Infinity, clip: 40, next: Infinity })).toMatchObject([{ at: 0 }, { at: 6 }, { at: 8 }]);
+    expect(zoom({ start: 0, end: Infinity, clip: 40, next: Infinity })).toMatchObject([
+      { at: 0 },
+      { at: 6 },
+      { at: 8 },
+    ]);
   });
 
-  it('lasts until the next hit, the clip\'s or the movement\'s end when told so', () => {
+  it("lasts until the next hit, the clip's or the movement's end when told so", () => {
     const anchors = { start: 0, end: 5, clip: 30, next: 21 };
-    expect((['tail', 'end', 'clip', 'next'] as const).map((until) => prepare({ ...punch(100), until }, clock, anchors).tail)).toEqual([8, 5, 30, 20]);
+    expect(
+      (['tail', 'end', 'clip', 'next'] as const).map((until) => prepare({ ...punch(100), until }, clock, anchors).tail),
+    ).toEqual([8, 5, 30, 20]);
   });
 
   it('sets, moves and drops keys by frame, whatever the unit', () => {
@@ -62,9 +114,22 @@ describe('time of an accent', () => {
       const places = placesOf(inUnit(punch(100), unit, clock), clock);
       const set = keyedOn(keyedOn(100, places, -1, 120), places, 4, 90);
       expect(keyOn(set, places, 4)).toMatchObject({ value: 90 });
-      expect(evaluate(set.map((k) => ({ ...k, at: places.of(k) })), 4), unit).toBe(90);
+      expect(
+        evaluate(
+          set.map((k) => ({ ...k, at: places.of(k) })),
+          4,
+        ),
+        unit,
+      ).toBe(90);
       expect(keyedOn(set, places, 4, 95)).toHaveLength(2);
-      expect(rekeyedOn(rekeyedOn(set, places, 4, () => null), places, -1, () => null)).toBe(120);
+      expect(
+        rekeyedOn(
+          rekeyedOn(set, places, 4, () => null),
+          places,
+          -1,
+          () => null,
+        ),
+      ).toBe(120);
     }
   });
 });
@@ -88,7 +153,8 @@ describe('what is drawn at an age', () => {
 
   it('lets a speed follow intensity, side and limits as a distance does', () => {
     const slide = (speedX: number) => accent([use('slide', { speedX, edge: 1 })], { lead: 0, tail: 60 });
-    const offset = (speedX: number, more: Partial<Circumstances> = {}): number => (passes(slide(speedX), 30, more)[0]!.uniforms['offset'] as number[])[0]!;
+    const offset = (speedX: number, more: Partial<Circumstances> = {}): number =>
+      (passes(slide(speedX), 30, more)[0]!.uniforms['offset'] as number[])[0]!;
     // 60 % of the height a second, after one second.
     expect(offset(60)).toBeCloseTo(0.6, 9);
     expect(offset(60, { intensity: 0.5 })).toBeCloseTo(0.3, 9);
@@ -104,7 +170,16 @@ describe('what is drawn at an age', () => {
   });
 
   it('repeats an effect later, with its own length and strength', () => {
-    const a = accent([use('punch', { zoom: [key(0, 150), key(2, 100)] }, { repeat: { times: 2, every: 3, length: 2, strength: 0.5 } })], { lead: 0, tail: 20 });
+    const a = accent(
+      [
+        use(
+          'punch',
+          { zoom: [key(0, 150), key(2, 100)] },
+          { repeat: { times: 2, every: 3, length: 2, strength: 0.5 } },
+        ),
+      ],
+      { lead: 0, tail: 20 },
+    );
     // The first copy begins at 3, runs half as fast and reaches half as far.
     expect(zoomOf(passes(a, 3))).toBeCloseTo(125, 6);
     expect(zoomOf(passes(a, 5))).toBeCloseTo(112.5, 6);
@@ -122,14 +197,20 @@ describe('what is drawn at an age', () => {
   });
 
   it('limits an effect to its region, in output frames', () => {
-    const region = [{ id: 'r', kind: 'box' as const, combine: 'add' as const, invert: false, params: { x: [key(0, 0), key(4, 40)] } }];
+    const region = [
+      { id: 'r', kind: 'box' as const, combine: 'add' as const, invert: false, params: { x: [key(0, 0), key(4, 40)] } },
+    ];
     const a = accent([use('punch', { zoom: 120 }, { region })]);
     expect(passes(a, 2)[0]!.mask![0]!.box[0]).toBeCloseTo(0.2, 9);
     expect(passes(a, 4, {}, 60)[0]!.mask![0]!.box[0]).toBeCloseTo(0.2, 9);
   });
 
   it('opens the shutter on the movement below it and on nothing after it', () => {
-    const a = accent([use('punch', { zoom: [key(0, 100), key(8, 140)] }), use('shutter', { opening: 360 }), use('vignette', { amount: 50 })]);
+    const a = accent([
+      use('punch', { zoom: [key(0, 100), key(8, 140)] }),
+      use('shutter', { opening: 360 }),
+      use('vignette', { amount: 50 }),
+    ]);
     const list = passes(a, 4);
     expect(list.map((p) => p.effect)).toEqual(['shutter', 'vignette']);
     expect(list[0]!.shutter).toMatchObject({ effects: ['punch'], open: 1 });
@@ -137,7 +218,9 @@ describe('what is drawn at an age', () => {
     const zoomAt = (offset: number): number => 100 / (list[0]!.shutter!.at(offset)[0]!['turn'] as number[])[0]!;
     expect([zoomAt(-0.5), zoomAt(0), zoomAt(0.5)].map((z) => Math.round(z * 10) / 10)).toEqual([117.5, 120, 122.5]);
     // Below an effect that cannot be drawn at several moments the shutter has nothing to open on.
-    expect(passes(accent([use('soft', { radius: 5 }), use('shutter', { opening: 360 })]), 4).map((p) => p.effect)).toEqual(['soft']);
+    expect(
+      passes(accent([use('soft', { radius: 5 }), use('shutter', { opening: 360 })]), 4).map((p) => p.effect),
+    ).toEqual(['soft']);
   });
 
   it('freezes, stutters and creeps by asking for other frames', () => {
@@ -152,23 +235,29 @@ describe('what is drawn at an age', () => {
 
   it('scales counts of frames in parameters with the rate', () => {
     const stutter = accent([use('stutter', { on: 100, every: 3 })], { lead: 0 });
-    const at = (age: number): number => accentPasses(prepare(stutter, { ...clock, fps: 60 }), age, { ...now, fps: 60 }, EFFECTS).shift + age;
+    const at = (age: number): number =>
+      accentPasses(prepare(stutter, { ...clock, fps: 60 }), age, { ...now, fps: 60 }, EFFECTS).shift + age;
     expect([0, 5, 6, 11, 12].map(at)).toEqual([0, 0, 6, 6, 12]);
   });
 
   it('lays other frames over, with a stack of their own', () => {
-    const a = accent([use('trail', { opacity: 50, count: 2, every: -3 }, { stack: [use('negative', { amount: 100 })] })]);
+    const a = accent([
+      use('trail', { opacity: 50, count: 2, every: -3 }, { stack: [use('negative', { amount: 100 })] }),
+    ]);
     expect(passes(a, 0)[0]!.copies).toMatchObject([{ shift: -6, passes: [{ effect: 'negative' }] }, { shift: -3 }]);
   });
 
   it('is pure for any accent of any effects: the same whatever was asked before', () => {
     const anyUse = fc.constantFrom(...[...EFFECTS.values()]).map((spec) => use(spec.id, { ...spec.thumbnail }));
-    fc.assert(fc.property(fc.array(anyUse, { maxLength: 5 }), fc.integer({ min: -2, max: 8 }), fc.nat(), (uses, age, seed) => {
-      const a = accent(uses);
-      const first = JSON.stringify(passes(a, age, { seed }));
-      passes(a, age + 1, { seed });
-      expect(JSON.stringify(passes(a, age, { seed }))).toBe(first);
-      expect(uses.every((u) => Object.values(u.params).every((p) => !isMoved(p)))).toBe(true);
-    }), { numRuns: 60 });
+    fc.assert(
+      fc.property(fc.array(anyUse, { maxLength: 5 }), fc.integer({ min: -2, max: 8 }), fc.nat(), (uses, age, seed) => {
+        const a = accent(uses);
+        const first = JSON.stringify(passes(a, age, { seed }));
+        passes(a, age + 1, { seed });
+        expect(JSON.stringify(passes(a, age, { seed }))).toBe(first);
+        expect(uses.every((u) => Object.values(u.params).every((p) => !isMoved(p)))).toBe(true);
+      }),
+      { numRuns: 60 },
+    );
   });
 });

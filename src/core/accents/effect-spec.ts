@@ -1,5 +1,6 @@
 /** What an effect declares about itself. Panels, uniforms, checks and docs are derived from it. */
-import type { Mask } from '../regions/region.ts';
+import type { ColourTable } from '../document/types.ts';
+import type { Mask } from './region.ts';
 
 export type Unit = '%' | '°' | 'stops' | 'Hz' | '%/s' | 'frames' | 'ratio' | 'choice';
 
@@ -65,14 +66,6 @@ export interface Box {
  */
 export type Stage = 'move' | 'colour' | 'sample';
 
-/** A table of colours, `size` a side, red running fastest; values 0-1 in display light. */
-export interface ColourTable {
-  readonly name: string;
-  readonly size: number;
-  /** Little-endian 16-bit unsigned numbers, 65535 being 1, in base 64: 3 * size^3 of them. */
-  readonly values: string;
-}
-
 /** A shader and the same maths on the CPU. */
 export interface Kernel {
   readonly id: string;
@@ -86,7 +79,15 @@ export interface Kernel {
   readonly prelude?: string;
   /** Body of the function EFFECT for the stage. May use what all shaders share. */
   readonly glsl: string;
-  reference(u: Uniforms, source: Image, extra: { readonly layers: readonly Image[]; readonly view: View; readonly table: ((rgb: Float64Array) => void) | null }): Image;
+  reference(
+    u: Uniforms,
+    source: Image,
+    extra: {
+      readonly layers: readonly Image[];
+      readonly view: View;
+      readonly table: ((rgb: Float64Array) => void) | null;
+    },
+  ): Image;
   /** `move`: what of the picture below is read, at the most, to show a box. Absent: the box itself. */
   reads?(u: Uniforms, box: Box, aspect: number): Box;
 }
@@ -103,7 +104,10 @@ export interface Step {
   /** What lies past the border of what is read: an endless mirror where absent. */
   readonly edge?: 'clamp' | undefined;
   /** An open shutter's: effects and their uniforms at each moment, null where one does nothing. */
-  readonly moments?: { readonly effects: readonly string[]; readonly uniforms: readonly (readonly (Uniforms | null)[])[] };
+  readonly moments?: {
+    readonly effects: readonly string[];
+    readonly uniforms: readonly (readonly (Uniforms | null)[])[];
+  };
 }
 
 /** A picture beside the one below: another source frame by its number in the plan, or the one below again. */

@@ -1,9 +1,10 @@
 /** One accent at one frame: every parameter resolved to numbers, every random value drawn. */
-import { scaleFrames } from '../envelopes/envelope.ts';
-import { summed, valueAt, type Moment } from '../generators/generators.ts';
-import { hash, seedOf, signed } from '../random/hash.ts';
-import { maskAt, type Mask } from '../regions/region.ts';
-import type { ColourTable, EffectContext, EffectRegistry, EffectSpec, ParamSpec, Uniforms } from './effect-spec.ts';
+import type { ColourTable } from '../document/types.ts';
+import { scaleFrames } from './envelope.ts';
+import { summed, valueAt, type Moment } from './generators.ts';
+import { hash, seedOf, signed } from '../base/hash.ts';
+import { maskAt, type Mask } from './region.ts';
+import type { EffectContext, EffectRegistry, EffectSpec, ParamSpec, Uniforms } from './effect-spec.ts';
 import type { PreparedAccent, PreparedUse } from './prepare.ts';
 
 /** One effect with everything resolved to numbers, whatever the size of the picture. */
@@ -69,19 +70,38 @@ interface Place extends Circumstances {
 }
 
 /** Parameters of one use at an age, and the context its effect resolves them in. */
-function valuesAt(use: PreparedUse, spec: EffectSpec, age: number, place: Place): { values: Record<string, number>; context: EffectContext } {
+function valuesAt(
+  use: PreparedUse,
+  spec: EffectSpec,
+  age: number,
+  place: Place,
+): { values: Record<string, number>; context: EffectContext } {
   const seed = hash(place.seed, use.seed);
   const moment = (name: string, param: ParamSpec): Moment => ({
-    age, first: -place.lead, fps: place.fps, seed: hash(seed, seedOf(name)), run: place.run, plain: param.identity ?? param.default,
+    age,
+    first: -place.lead,
+    fps: place.fps,
+    seed: hash(seed, seedOf(name)),
+    run: place.run,
+    plain: param.identity ?? param.default,
   });
   const values: Record<string, number> = {};
   for (const [name, param] of Object.entries(spec.params)) {
     const set = use.params[name];
-    const value = limited(set === undefined ? param.default : typeof set === 'number' ? set : valueAt(set, moment(name, param)), param, place.intensity, place.mirror);
+    const value = limited(
+      set === undefined ? param.default : typeof set === 'number' ? set : valueAt(set, moment(name, param)),
+      param,
+      place.intensity,
+      place.mirror,
+    );
     values[name] = param.unit === 'frames' ? scaleFrames(value, place.perFrame) : value;
   }
   const context: EffectContext = {
-    seed, age, lead: place.lead, tail: place.tail, fps: place.fps,
+    seed,
+    age,
+    lead: place.lead,
+    tail: place.tail,
+    fps: place.fps,
     summed: (name) => {
       const param = spec.params[name]!;
       // What holds for the value holds for its mean so far: intensity, side and limits.
@@ -132,7 +152,8 @@ function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): R
         if (now && open > 0 && drawn.length) {
           const below = drawn;
           passes.splice(since, passes.length - since, {
-            effect: spec.id, uniforms: now.uniforms,
+            effect: spec.id,
+            uniforms: now.uniforms,
             shutter: { effects: below.map((d) => d.effect), open, at: (offset) => below.map((d) => d.at(offset)) },
           });
           drawn = [];
@@ -143,13 +164,17 @@ function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): R
       const wanted = now ? (spec.copies?.(now.values, now.context) ?? []) : [];
       // What its own kernel draws, and nothing else: what a shutter may open on.
       const simple = spec.glsl !== '' && !spec.table && !use.region.length && !wanted.length;
-      if (simple) drawn.push({ effect: spec.id, at: (offset) => (offset === 0 ? now : resolve(age + offset))?.uniforms ?? null });
+      if (simple)
+        drawn.push({ effect: spec.id, at: (offset) => (offset === 0 ? now : resolve(age + offset))?.uniforms ?? null });
       if (!now) continue;
       const onCopies = wanted.length ? resolveUses(use.stack, age, place).passes : [];
       passes.push({
-        effect: spec.id, uniforms: now.uniforms,
+        effect: spec.id,
+        uniforms: now.uniforms,
         ...(use.region.length && { mask: maskAt(use.region, repeat.at(age)) }),
-        ...(wanted.length && { copies: wanted.map(({ shift: later }) => ({ shift: later, picture: -1, passes: onCopies })) }),
+        ...(wanted.length && {
+          copies: wanted.map(({ shift: later }) => ({ shift: later, picture: -1, passes: onCopies })),
+        }),
         ...(use.table && { table: use.table }),
       });
       if (!simple) {
@@ -165,15 +190,34 @@ function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): R
  * Passes of one accent `age` frames from its hit, in drawing order. Parameters that follow
  * intensity move from their identity; all are clamped to their limits. Unknown effects are skipped.
  */
-export function accentPasses(accent: PreparedAccent, age: number, circumstances: Circumstances, effects: EffectRegistry): Resolved {
+export function accentPasses(
+  accent: PreparedAccent,
+  age: number,
+  circumstances: Circumstances,
+  effects: EffectRegistry,
+): Resolved {
   if (age < -accent.lead || age > accent.tail || circumstances.intensity <= 0) return NOTHING;
-  return resolveUses(accent.effects, age, { ...circumstances, lead: accent.lead, tail: accent.tail, perFrame: accent.perFrame, effects });
+  return resolveUses(accent.effects, age, {
+    ...circumstances,
+    lead: accent.lead,
+    tail: accent.tail,
+    perFrame: accent.perFrame,
+    effects,
+  });
 }
 
 /** All parameters of one use at an age, as they are drawn: what a ladder shows. */
-export function shownValues(accent: PreparedAccent, use: PreparedUse, age: number, circumstances: Circumstances, effects: EffectRegistry): Readonly<Record<string, number>> {
+export function shownValues(
+  accent: PreparedAccent,
+  use: PreparedUse,
+  age: number,
+  circumstances: Circumstances,
+  effects: EffectRegistry,
+): Readonly<Record<string, number>> {
   const spec = effects.get(use.effect);
-  return spec ? valuesAt(use, spec, age, { ...circumstances, lead: accent.lead, tail: accent.tail, perFrame: 1, effects }).values : {};
+  return spec
+    ? valuesAt(use, spec, age, { ...circumstances, lead: accent.lead, tail: accent.tail, perFrame: 1, effects }).values
+    : {};
 }
 
 /** Random spread of an intensity about its value. */

@@ -1,10 +1,19 @@
 /** An accent with all its times in output frames, for one place in the montage. */
-import { replaced, scaleFrames, type Anchor, type Envelope, type Key } from '../envelopes/envelope.ts';
-import { isMoved, type Generator, type Param } from '../generators/generators.ts';
-import type { Accent, EffectUse, Repeat } from '../montage/types.ts';
-import { seedOf } from '../random/hash.ts';
-import type { RegionShape } from '../regions/region.ts';
-import { fps } from '../units/time.ts';
+import { envelopesOf, isMoved, replaced, withShaped } from '../document/params.ts';
+import { scaleFrames } from './envelope.ts';
+import type {
+  Accent,
+  Anchor,
+  EffectUse,
+  Envelope,
+  Generator,
+  Key,
+  Param,
+  RegionShape,
+  Repeat,
+} from '../document/types.ts';
+import { seedOf } from '../base/hash.ts';
+import { fps } from '../base/time.ts';
 
 export interface PreparedUse {
   readonly id: string;
@@ -41,22 +50,32 @@ export interface Clockwork {
 }
 
 /** What is a whole frame but for the rounding of a unit is that frame. */
-const snapped = (frames: number): number => (Math.abs(frames - Math.round(frames)) < 1e-3 ? Math.round(frames) : frames);
+const snapped = (frames: number): number =>
+  Math.abs(frames - Math.round(frames)) < 1e-3 ? Math.round(frames) : frames;
 
 /** Frames in one unit of an accent's time; for frames of its own rate too. */
-function framesOf(accent: Pick<Accent, 'unit' | 'exact' | 'rate'>, amount: number, { fps: rate, bpm }: Clockwork): number {
+function framesOf(
+  accent: Pick<Accent, 'unit' | 'exact' | 'rate'>,
+  amount: number,
+  { fps: rate, bpm }: Clockwork,
+): number {
   if (accent.unit === 'ms') return snapped((amount * rate) / 1000);
   if (accent.unit === 'beats') return snapped((amount * 60 * rate) / Math.max(1, bpm));
   return accent.exact ? amount : scaleFrames(amount, rate / fps(accent.rate));
 }
 
-const anchored = (param: Param): boolean => envelopes(param).some((e) => typeof e !== 'number' && e.some((key) => key.anchor && key.anchor !== 'hit'));
-const envelopes = (param: Param): Envelope[] => (isMoved(param) ? [param.base, ...Object.values(param.by).filter((v): v is Envelope => Array.isArray(v) && typeof v[0] === 'object')] : [param]);
+const anchored = (param: Param): boolean =>
+  envelopesOf(param).some((e) => typeof e !== 'number' && e.some((key) => key.anchor && key.anchor !== 'hit'));
+
+const useLooksAround = (use: EffectUse): boolean =>
+  Object.values(use.params).some(anchored) ||
+  (use.region ?? []).some((shape) =>
+    Object.values(shape.params).some((envelope) => envelope !== undefined && anchored(envelope)),
+  ) ||
+  (use.stack ?? []).some(useLooksAround);
 
 /** True where the accent looks different at each place: it reaches for other things than its hit. */
-export const looksAround = (accent: Accent): boolean =>
-  accent.until !== 'tail' || accent.effects.some((use) => Object.values(use.params).some(anchored)
-    || (use.region ?? []).some((shape) => Object.values(shape.params).some(anchored)));
+export const looksAround = (accent: Accent): boolean => accent.until !== 'tail' || accent.effects.some(useLooksAround);
 
 const whole = (frames: number): number => (Number.isFinite(frames) ? Math.max(0, Math.round(frames)) : 0);
 
@@ -74,14 +93,24 @@ export function placesOf(accent: Accent, clock: Clockwork, anchors: Anchors = NO
   const reach = accent.unit === '%' ? { ...accent, unit: 'frames' as const } : accent;
   const lead = whole(framesOf(reach, accent.lead, clock));
   const own = whole(framesOf(reach, accent.tail, clock));
-  const until = accent.until === 'tail' ? own : { end: anchors.end, clip: anchors.clip, next: anchors.next - 1 }[accent.until];
+  const until =
+    accent.until === 'tail' ? own : { end: anchors.end, clip: anchors.clip, next: anchors.next - 1 }[accent.until];
   const tail = Number.isFinite(until) ? whole(until) : own;
   const known = (frame: number): number => (Number.isFinite(frame) ? frame : tail);
-  const from: Record<Anchor, number> = { hit: 0, start: anchors.start, end: known(anchors.end), clip: known(anchors.clip), next: known(anchors.next) };
+  const from: Record<Anchor, number> = {
+    hit: 0,
+    start: anchors.start,
+    end: known(anchors.end),
+    clip: known(anchors.clip),
+    next: known(anchors.next),
+  };
   const round = (v: number): number => Math.round(v * 1e6) / 1e6;
   return {
-    lead, tail,
-    of: (key) => from[key.anchor ?? 'hit'] + (accent.unit === '%' ? snapped((key.at / 100) * (key.at < 0 ? lead : tail)) : framesOf(accent, key.at, clock)),
+    lead,
+    tail,
+    of: (key) =>
+      from[key.anchor ?? 'hit'] +
+      (accent.unit === '%' ? snapped((key.at / 100) * (key.at < 0 ? lead : tail)) : framesOf(accent, key.at, clock)),
     at(frame, anchor = 'hit') {
       const frames = frame - from[anchor];
       if (accent.unit === 'ms') return round((frames * 1000) / clock.fps);
@@ -94,7 +123,7 @@ export function placesOf(accent: Accent, clock: Clockwork, anchors: Anchors = NO
 
 /** The key that lies on a frame. */
 export const keyOn = (envelope: Envelope, places: Places, frame: number): Key | undefined =>
-  (typeof envelope === 'number' ? undefined : envelope.find((key) => Math.abs(places.of(key) - frame) < 0.5));
+  typeof envelope === 'number' ? undefined : envelope.find((key) => Math.abs(places.of(key) - frame) < 0.5);
 
 /** Sets the value on a frame, making a steady value into keys. A new key eases like its forerunner. */
 export function keyedOn(envelope: Envelope, places: Places, frame: number, value: number): readonly Key[] {
@@ -102,14 +131,23 @@ export function keyedOn(envelope: Envelope, places: Places, frame: number, value
   const old = keyOn(envelope, places, frame);
   if (old) return keys.map((key) => (key === old ? { ...key, value } : key));
   const before = keys.filter((key) => places.of(key) < frame).at(-1);
-  return [...keys, { at: places.at(frame), value, ease: before?.ease ?? ('linear' as const) }].sort((a, b) => places.of(a) - places.of(b));
+  return [...keys, { at: places.at(frame), value, ease: before?.ease ?? ('linear' as const) }].sort(
+    (a, b) => places.of(a) - places.of(b),
+  );
 }
 
 /** Changes the key on a frame; null takes it away. The last one leaves its value behind. */
-export function rekeyedOn(envelope: Envelope, places: Places, frame: number, change: (key: Key) => Key | null): Envelope {
+export function rekeyedOn(
+  envelope: Envelope,
+  places: Places,
+  frame: number,
+  change: (key: Key) => Key | null,
+): Envelope {
   const old = keyOn(envelope, places, frame);
   if (!old || typeof envelope === 'number') return envelope;
-  const keys = envelope.flatMap((key) => (key === old ? (change(key) ?? []) : key)).sort((a, b) => places.of(a) - places.of(b));
+  const keys = envelope
+    .flatMap((key) => (key === old ? (change(key) ?? []) : key))
+    .sort((a, b) => places.of(a) - places.of(b));
   return keys.length ? keys : old.value;
 }
 
@@ -123,19 +161,29 @@ interface Retiming {
 /** All times of one effect, but for those in its stack. */
 const retimed = (use: EffectUse, { envelope, at, count }: Retiming): EffectUse => ({
   ...use,
-  params: Object.fromEntries(Object.entries(use.params).map(([name, param]) => [name, isMoved(param) ? { base: envelope(param.base), by: generator(param.by, envelope, count) } : envelope(param)])),
-  ...(use.region && { region: use.region.map((shape) => ({
-    ...shape,
-    params: Object.fromEntries(Object.entries(shape.params).map(([name, value]) => [name, envelope(value)])),
-    path: shape.path?.map((key) => ({ ...key, at: at(key) })),
-  })) }),
+  params: Object.fromEntries(
+    Object.entries(use.params).map(([name, param]) => [
+      name,
+      isMoved(param) ? { base: envelope(param.base), by: generator(param.by, envelope, count) } : envelope(param),
+    ]),
+  ),
+  ...(use.region && {
+    region: use.region.map((shape) => ({
+      ...shape,
+      params: Object.fromEntries(
+        Object.entries(shape.params).map(([name, value]) => [name, value === undefined ? value : envelope(value)]),
+      ),
+      path: shape.path?.map((key) => ({ ...key, at: at(key) })),
+    })),
+  }),
   ...(use.repeat && { repeat: { ...use.repeat, every: count(use.repeat.every) } }),
 });
 
 export function prepare(accent: Accent, clock: Clockwork, anchors: Anchors = NO_ANCHORS): PreparedAccent {
   const places = placesOf(accent, clock, anchors);
   const retiming: Retiming = {
-    envelope: (envelope) => replaced(envelope, places.of), at: places.of,
+    envelope: (envelope) => replaced(envelope, places.of),
+    at: places.of,
     count: (frames) => framesOf({ ...accent, unit: 'frames' }, frames, clock),
   };
   const prepareUse = (use: EffectUse): PreparedUse => {
@@ -143,21 +191,28 @@ export function prepare(accent: Accent, clock: Clockwork, anchors: Anchors = NO_
     return { id, effect, on, table, params, region, repeat, seed: seedOf(id), stack: stack.map(prepareUse) };
   };
   return {
-    accent, places, lead: places.lead, tail: places.tail, perFrame: accent.exact ? 1 : clock.fps / fps(accent.rate),
+    accent,
+    places,
+    lead: places.lead,
+    tail: places.tail,
+    perFrame: accent.exact ? 1 : clock.fps / fps(accent.rate),
     effects: accent.effects.map(prepareUse),
   };
 }
 
 /** The generator with its envelopes and frame counts at the output's rate. */
 function generator(by: Generator, timed: (e: Envelope) => Envelope, count: (frames: number) => number): Generator {
-  switch (by.kind) {
-    case 'noise': case 'sine': return { ...by, amount: timed(by.amount), rate: timed(by.rate) };
-    case 'cadence': return { ...by, every: count(by.every) };
-    case 'hold': return { ...by, amount: timed(by.amount), every: count(by.every) };
-    case 'pulses': return { ...by, amount: timed(by.amount), rate: timed(by.rate), length: count(by.length) };
-    case 'gate': return { ...by, amount: timed(by.amount), chance: timed(by.chance), period: count(by.period), open: count(by.open) };
-    case 'spread': return { ...by, amount: timed(by.amount) };
-    case 'run': return by;
+  const shaped = withShaped(by, timed);
+  switch (shaped.kind) {
+    case 'cadence':
+    case 'hold':
+      return { ...shaped, every: count(shaped.every) };
+    case 'pulses':
+      return { ...shaped, length: count(shaped.length) };
+    case 'gate':
+      return { ...shaped, period: count(shaped.period), open: count(shaped.open) };
+    default:
+      return shaped;
   }
 }
 
@@ -175,9 +230,14 @@ export function inUnit(accent: Accent, unit: Accent['unit'], clock: Clockwork): 
   // Distances from an anchor other than the hit are distances all the same.
   const at = (key: Pick<Key, 'at'>): number => then.at(now.of({ at: key.at }));
   const retiming: Retiming = {
-    at, count: (frames) => frames,
-    envelope: (envelope) => (typeof envelope === 'number' ? envelope : envelope.map((key) => ({ ...key, at: at(key) }))),
+    at,
+    count: (frames) => frames,
+    envelope: (envelope) =>
+      typeof envelope === 'number' ? envelope : envelope.map((key) => ({ ...key, at: at(key) })),
   };
-  const use = (item: EffectUse): EffectUse => ({ ...retimed(item, retiming), ...(item.stack && { stack: item.stack.map(use) }) });
+  const use = (item: EffectUse): EffectUse => ({
+    ...retimed(item, retiming),
+    ...(item.stack && { stack: item.stack.map(use) }),
+  });
   return { ...next, effects: accent.effects.map(use) };
 }

@@ -1,8 +1,17 @@
 /** Made-up sounds and pictures, analysed, for tests. */
-import { hash, signed } from '../random/hash.ts';
-import { LUMA_HEIGHT, LUMA_WIDTH, PictureAnalyser } from '../signals/picture.ts';
-import { SoundAnalyser } from '../signals/sound.ts';
-import { BARK_BANDS, CHROMA_RATE, SIGNALS_VERSION, SOUND_CLASSES, type PictureSignals, type Signals, type SoundClass, type SoundSignals } from '../signals/types.ts';
+import { hash, signed } from '../base/hash.ts';
+import { LUMA_HEIGHT, LUMA_WIDTH, PictureAnalyser } from '../finding/signals/picture.ts';
+import { SoundAnalyser } from '../finding/signals/sound.ts';
+import {
+  BARK_BANDS,
+  CHROMA_RATE,
+  SIGNALS_VERSION,
+  SOUND_CLASSES,
+  type PictureSignals,
+  type Signals,
+  type SoundClass,
+  type SoundSignals,
+} from '../finding/signals/types.ts';
 
 export const RATE = 48000;
 /** Every kind at its default sensitivity. */
@@ -15,10 +24,17 @@ export function analyseSound(samples: Float32Array, block = 4096, rate = RATE): 
 }
 
 /** Steady noise from -level to level. */
-export const noise = (seconds: number, level: number, rate = RATE): Float32Array => new Float32Array(seconds * rate).map((_, i) => signed(hash(1, i)) * level);
+export const noise = (seconds: number, level: number, rate = RATE): Float32Array =>
+  new Float32Array(seconds * rate).map((_, i) => signed(hash(1, i)) * level);
 
 /** Adds a sound of `seconds` at `t`; `value` gets the seconds since then and a sample number. */
-export function add(out: Float32Array, t: number, seconds: number, value: (t: number, i: number) => number, rate = RATE): void {
+export function add(
+  out: Float32Array,
+  t: number,
+  seconds: number,
+  value: (t: number, i: number) => number,
+  rate = RATE,
+): void {
   const from = Math.round(t * rate);
   for (let i = 0; i < seconds * rate && from + i < out.length; i++) out[from + i]! += value(i / rate, i);
 }
@@ -31,14 +47,19 @@ export function bursts(seconds: number, starts: readonly number[], rate = RATE):
 }
 
 /** A bass drum: a sine that falls from 150 to 50 Hz. A hat: high noise that is gone in 60 ms. */
-export const kick = (t: number): number => 0.8 * Math.sin(2 * Math.PI * (50 * t + (100 / 40) * (1 - Math.exp(-t * 40)))) * Math.exp(-t * 12);
-export const hat = (t: number, i: number): number => 0.25 * (signed(hash(3, i)) - signed(hash(3, i - 1))) * Math.exp(-t * 70);
+export const kick = (t: number): number =>
+  0.8 * Math.sin(2 * Math.PI * (50 * t + (100 / 40) * (1 - Math.exp(-t * 40)))) * Math.exp(-t * 12);
+export const hat = (t: number, i: number): number =>
+  0.25 * (signed(hash(3, i)) - signed(hash(3, i - 1))) * Math.exp(-t * 70);
 
 /** What the model says of an attack. */
 export type Said = Partial<Record<SoundClass, number>>;
 
 /** Attacks with what the model says of each and its onset function, 20 unless told: a short sound each, all alike. */
-export function told(attacks: readonly { readonly t: number; readonly said: Said; readonly height?: number }[], seconds = 30): SoundSignals {
+export function told(
+  attacks: readonly { readonly t: number; readonly said: Said; readonly height?: number }[],
+  seconds = 30,
+): SoundSignals {
   const hops = seconds * 100;
   const onset = new Float32Array(hops);
   const bands = new Uint8Array(hops * BARK_BANDS);
@@ -48,16 +69,33 @@ export function told(attacks: readonly { readonly t: number; readonly said: Said
     bands.fill(60, attackHops[i]! * BARK_BANDS, (attackHops[i]! + 3) * BARK_BANDS);
   });
   return {
-    rate: 100, start: 0, onset, peaks: new Uint8Array(hops), bands, chroma: new Uint8Array((hops / CHROMA_RATE) * 12), attacks: Float64Array.from(attacks, ({ t }) => t), attackHops,
-    attackKinds: Uint8Array.from(attacks.flatMap(({ said }) => SOUND_CLASSES.map((name) => Math.round(255 * (said[name] ?? 0))))),
+    rate: 100,
+    start: 0,
+    onset,
+    peaks: new Uint8Array(hops),
+    bands,
+    chroma: new Uint8Array((hops / CHROMA_RATE) * 12),
+    attacks: Float64Array.from(attacks, ({ t }) => t),
+    attackHops,
+    attackKinds: Uint8Array.from(
+      attacks.flatMap(({ said }) => SOUND_CLASSES.map((name) => Math.round(255 * (said[name] ?? 0)))),
+    ),
   };
 }
 
-export const ofSound = (sound: SoundSignals): Signals => ({ version: SIGNALS_VERSION, sounds: { 0: sound }, picture: null });
+export const ofSound = (sound: SoundSignals): Signals => ({
+  version: SIGNALS_VERSION,
+  sounds: { 0: sound },
+  picture: null,
+});
 export const ofPicture = (picture: PictureSignals): Signals => ({ version: SIGNALS_VERSION, sounds: {}, picture });
 
 /** Frames of a texture that moves one pixel a frame to the left; `edit` draws on top. `from` moves it elsewhere. */
-export function pictures(count: number, edit: (luma: Uint8Array, i: number) => void, from: (i: number) => readonly [x: number, y: number] = (i) => [i, 0]): PictureSignals {
+export function pictures(
+  count: number,
+  edit: (luma: Uint8Array, i: number) => void,
+  from: (i: number) => readonly [x: number, y: number] = (i) => [i, 0],
+): PictureSignals {
   const analyser = new PictureAnalyser();
   for (let i = 0; i < count; i++) {
     const luma = new Uint8Array(LUMA_WIDTH * LUMA_HEIGHT);
@@ -65,7 +103,8 @@ export function pictures(count: number, edit: (luma: Uint8Array, i: number) => v
     for (let y = 0; y < LUMA_HEIGHT; y++) {
       for (let x = 0; x < LUMA_WIDTH; x++) {
         const [u, v] = [x + dx, y + dy];
-        luma[y * LUMA_WIDTH + x] = 95 + 30 * Math.sin(u / 9) * Math.cos(v / 7) + 18 * Math.sin(u / 3.1 + 1) + 18 * Math.sin(v / 2.7 + u / 40);
+        luma[y * LUMA_WIDTH + x] =
+          95 + 30 * Math.sin(u / 9) * Math.cos(v / 7) + 18 * Math.sin(u / 3.1 + 1) + 18 * Math.sin(v / 2.7 + u / 40);
       }
     }
     edit(luma, i);
@@ -75,8 +114,11 @@ export function pictures(count: number, edit: (luma: Uint8Array, i: number) => v
 }
 
 export function box(luma: Uint8Array, x0: number, y0: number, w: number, h: number, by: number): void {
-  for (let y = Math.max(0, y0); y < Math.min(LUMA_HEIGHT, y0 + h); y++) for (let x = Math.max(0, x0); x < Math.min(LUMA_WIDTH, x0 + w); x++) luma[y * LUMA_WIDTH + x] = Math.max(0, Math.min(255, luma[y * LUMA_WIDTH + x]! + by));
+  for (let y = Math.max(0, y0); y < Math.min(LUMA_HEIGHT, y0 + h); y++)
+    for (let x = Math.max(0, x0); x < Math.min(LUMA_WIDTH, x0 + w); x++)
+      luma[y * LUMA_WIDTH + x] = Math.max(0, Math.min(255, luma[y * LUMA_WIDTH + x]! + by));
 }
 
 /** Frame numbers at 30 a second. */
-export const frames = (finds: readonly { readonly t: number }[]): number[] => finds.map((find) => Math.round(find.t * 30));
+export const frames = (finds: readonly { readonly t: number }[]): number[] =>
+  finds.map((find) => Math.round(find.t * 30));

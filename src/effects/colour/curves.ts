@@ -1,30 +1,50 @@
 import type { EffectSpec, ParamSpec } from '../../core/accents/effect-spec.ts';
-import { fromLinear, toLinear } from '../../core/media/colour.ts';
+import { fromLinear, toLinear } from '../../core/base/colour.ts';
 import { vec } from '../kit.ts';
 
 const CURVES = ['master', 'red', 'green', 'blue'] as const;
 const PLACES = [0, 25, 50, 75, 100] as const;
 
 const params: Record<string, ParamSpec> = {};
-for (const curve of CURVES) for (const at of PLACES) {
-  const name = curve === 'master' ? 'All' : curve[0]!.toUpperCase() + curve.slice(1);
-  params[`${curve}${at}`] = { label: `${name} at ${at}`, unit: '%', min: -50, max: 150, default: at, identity: at, doc: `Displayed value that ${at} % becomes ${curve === 'master' ? 'in all channels' : `in ${curve}`}.` };
-}
+for (const curve of CURVES)
+  for (const at of PLACES) {
+    const name = curve === 'master' ? 'All' : curve[0]!.toUpperCase() + curve.slice(1);
+    params[`${curve}${at}`] = {
+      label: `${name} at ${at}`,
+      unit: '%',
+      min: -50,
+      max: 150,
+      default: at,
+      identity: at,
+      doc: `Displayed value that ${at} % becomes ${curve === 'master' ? 'in all channels' : `in ${curve}`}.`,
+    };
+  }
 
 /** A smooth curve through five points, straight on past its ends (Catmull-Rom tangents). */
 function curveAt(v: number, points: readonly number[]): number {
   const at = v * 4;
   const i = Math.min(3, Math.max(0, Math.floor(at)));
-  const tangent = (k: number): number => (points[Math.min(4, k + 1)]! - points[Math.max(0, k - 1)]!) / (k === 0 || k === 4 ? 1 : 2);
+  const tangent = (k: number): number =>
+    (points[Math.min(4, k + 1)]! - points[Math.max(0, k - 1)]!) / (k === 0 || k === 4 ? 1 : 2);
   const t = at - i;
   if (t < 0) return points[0]! + t * tangent(0);
   if (t > 1) return points[4]! + (t - 1) * tangent(4);
   const [t2, t3] = [t * t, t * t * t];
-  return points[i]! * (2 * t3 - 3 * t2 + 1) + tangent(i) * (t3 - 2 * t2 + t) + points[i + 1]! * (3 * t2 - 2 * t3) + tangent(i + 1) * (t3 - t2);
+  return (
+    points[i]! * (2 * t3 - 3 * t2 + 1) +
+    tangent(i) * (t3 - 2 * t2 + t) +
+    points[i + 1]! * (3 * t2 - 2 * t3) +
+    tangent(i + 1) * (t3 - t2)
+  );
 }
 
 export const curves: EffectSpec = {
-  id: 'curves', version: 1, name: 'Curves', group: 'colour', stage: 'colour', taps: 1,
+  id: 'curves',
+  version: 1,
+  name: 'Curves',
+  group: 'colour',
+  stage: 'colour',
+  taps: 1,
   doc: 'A tone curve through five points, for all channels and for each.',
   params,
   uniforms: { master: 4, red: 4, green: 4, blue: 4, ends: 4 },
@@ -32,7 +52,13 @@ export const curves: EffectSpec = {
   resolve(p) {
     if (Object.entries(params).every(([name, spec]) => p[name] === spec.default)) return null;
     const four = (curve: string): number[] => PLACES.slice(0, 4).map((at) => p[`${curve}${at}`]! / 100);
-    return { master: four('master'), red: four('red'), green: four('green'), blue: four('blue'), ends: CURVES.map((curve) => p[`${curve}100`]! / 100) };
+    return {
+      master: four('master'),
+      red: four('red'),
+      green: four('green'),
+      blue: four('blue'),
+      ends: CURVES.map((curve) => p[`${curve}100`]! / 100),
+    };
   },
   prelude: `
 float curveAt(float v, vec4 a, float e) {
@@ -61,7 +87,8 @@ vec4 EFFECT(Curves u, vec4 c, vec2 p) {
     const points = CURVES.map((curve, i) => [...vec(u, curve), ends[i]!]);
     return (x, y, out) => {
       source(x, y, out);
-      for (let c = 0; c < 3; c++) out[c] = toLinear(Math.max(0, curveAt(curveAt(fromLinear(out[c]!), points[c + 1]!), points[0]!)));
+      for (let c = 0; c < 3; c++)
+        out[c] = toLinear(Math.max(0, curveAt(curveAt(fromLinear(out[c]!), points[c + 1]!), points[0]!)));
     };
   },
 };

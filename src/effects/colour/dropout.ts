@@ -2,12 +2,32 @@ import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { share, turnOf, vec } from '../kit.ts';
 
 export const dropout: EffectSpec = {
-  id: 'dropout', version: 1, name: 'Dropout', group: 'colour', stage: 'colour', taps: 1,
+  id: 'dropout',
+  version: 1,
+  name: 'Dropout',
+  group: 'colour',
+  stage: 'colour',
+  taps: 1,
   doc: 'Switches channels off, steadily or one after the other.',
   params: {
     amount: share('Amount', 'How far a channel that drops is taken out.'),
-    drops: { label: 'Drops', unit: 'choice', min: 0, max: 6, default: 0, choices: ['red', 'green', 'blue', 'all but red', 'all but green', 'all but blue', 'each in turn'], doc: 'Which channels drop.' },
-    every: { label: 'Every', unit: 'frames', min: 1, max: 60, default: 1, doc: 'Frames a channel is out when they take turns.' },
+    drops: {
+      label: 'Drops',
+      unit: 'choice',
+      min: 0,
+      max: 6,
+      default: 0,
+      choices: ['red', 'green', 'blue', 'all but red', 'all but green', 'all but blue', 'each in turn'],
+      doc: 'Which channels drop.',
+    },
+    every: {
+      label: 'Every',
+      unit: 'frames',
+      min: 1,
+      max: 60,
+      default: 1,
+      doc: 'Frames a channel is out when they take turns.',
+    },
   },
   uniforms: { keep: 3 },
   thumbnail: { amount: 100 },

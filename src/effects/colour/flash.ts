@@ -1,5 +1,5 @@
 import type { EffectSpec, Kernel, Uniforms } from '../../core/accents/effect-spec.ts';
-import { luminance } from '../../core/media/colour.ts';
+import { luminance } from '../../core/base/colour.ts';
 import { colourOf, lightOf, num, portion, share, vec } from '../kit.ts';
 import { meanSteps } from '../shrink.ts';
 
@@ -8,7 +8,11 @@ const MIDDLING = 0.18;
 
 const UNIFORMS = { gain: 1, tint: 4 } as const;
 
-const lifted = (u: Uniforms, source: Parameters<EffectSpec['reference']>[1], gain: number): ReturnType<EffectSpec['reference']> => {
+const lifted = (
+  u: Uniforms,
+  source: Parameters<EffectSpec['reference']>[1],
+  gain: number,
+): ReturnType<EffectSpec['reference']> => {
   const [r, g, b, mix] = vec(u, 'tint');
   return (x, y, out) => {
     source(x, y, out);
@@ -19,10 +23,23 @@ const lifted = (u: Uniforms, source: Parameters<EffectSpec['reference']>[1], gai
 };
 
 export const flash: EffectSpec = {
-  id: 'flash', version: 2, name: 'Flash', group: 'colour', stage: 'colour', taps: 1,
+  id: 'flash',
+  version: 2,
+  name: 'Flash',
+  group: 'colour',
+  stage: 'colour',
+  taps: 1,
   doc: 'Lifts or lowers the exposure in linear light, or mixes towards a colour. Adapting, it lifts bright pictures less and dark ones more.',
   params: {
-    exposure: { label: 'Exposure', unit: 'stops', min: -8, max: 8, default: 0, identity: 0, doc: 'One stop doubles the light.' },
+    exposure: {
+      label: 'Exposure',
+      unit: 'stops',
+      min: -8,
+      max: 8,
+      default: 0,
+      identity: 0,
+      doc: 'One stop doubles the light.',
+    },
     mix: share('Colour mix', 'How far the picture goes to the colour.'),
     ...colourOf(100, 100, 100),
     adapt: portion('Adapt', 'How far the lift is fitted to the brightness of the picture at the hit.'),
@@ -31,11 +48,17 @@ export const flash: EffectSpec = {
   thumbnail: { exposure: 2 },
   resolve({ exposure, mix, red, green, blue, adapt }) {
     if (exposure === 0 && mix === 0) return null;
-    return { gain: 2 ** exposure!, tint: [...lightOf({ red: red!, green: green!, blue: blue! }), mix! / 100], adapt: adapt! / 100 };
+    return {
+      gain: 2 ** exposure!,
+      tint: [...lightOf({ red: red!, green: green!, blue: blue! }), mix! / 100],
+      adapt: adapt! / 100,
+    };
   },
   copies: ({ adapt, exposure }, { age }) => (adapt! > 0 && exposure! > 0 ? [{ shift: -Math.round(age) }] : []),
-  expand: (_, view, self) => (self.layers?.length
-    ? [{ ...self, kernel: 'adapted', layers: [{ picture: self.layers[0]!.picture, steps: meanSteps(view) }] }] : [self]),
+  expand: (_, view, self) =>
+    self.layers?.length
+      ? [{ ...self, kernel: 'adapted', layers: [{ picture: self.layers[0]!.picture, steps: meanSteps(view) }] }]
+      : [self],
   glsl: `
 vec4 EFFECT(Flash u, vec4 c, vec2 p) {
   return vec4(mix(c.rgb * u.gain, u.tint.rgb * c.a, u.tint.a), c.a);
@@ -45,7 +68,10 @@ vec4 EFFECT(Flash u, vec4 c, vec2 p) {
 
 /** The flash whose lift follows the mean light of its layer. */
 export const adapted: Kernel = {
-  id: 'adapted', stage: 'colour', taps: 1, uniforms: { ...UNIFORMS, adapt: 1 },
+  id: 'adapted',
+  stage: 'colour',
+  taps: 1,
+  uniforms: { ...UNIFORMS, adapt: 1 },
   glsl: `
 vec4 EFFECT(Adapted u, vec4 c, vec2 p) {
   float mean = dot(LAYER0(vec2(0.0)).rgb, vec3(0.2126, 0.7152, 0.0722));

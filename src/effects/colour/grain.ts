@@ -1,14 +1,26 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { fromLinear, toLinear } from '../../core/media/colour.ts';
-import { gradientNoise, hash } from '../../core/random/hash.ts';
+import { fromLinear, toLinear } from '../../core/base/colour.ts';
+import { gradientNoise, hash } from '../../core/base/hash.ts';
 import { num, portion, seed24, share, turnOf, vec } from '../kit.ts';
 
 export const grain: EffectSpec = {
-  id: 'grain', version: 1, name: 'Grain', group: 'colour', stage: 'colour', taps: 1,
+  id: 'grain',
+  version: 1,
+  name: 'Grain',
+  group: 'colour',
+  stage: 'colour',
+  taps: 1,
   doc: 'Film grain: smooth random specks, new ones every few frames.',
   params: {
     amount: share('Amount', 'Strength of the specks.'),
-    size: { label: 'Size', unit: '%', min: 0.2, max: 10, default: 0.6, doc: 'Size of a speck in % of the frame height.' },
+    size: {
+      label: 'Size',
+      unit: '%',
+      min: 0.2,
+      max: 10,
+      default: 0.6,
+      doc: 'Size of a speck in % of the frame height.',
+    },
     colour: portion('Colour', 'How much the channels differ.'),
     refresh: { label: 'Refresh', unit: 'frames', min: 1, max: 60, default: 1, doc: 'Frames until the specks change.' },
   },
@@ -16,7 +28,13 @@ export const grain: EffectSpec = {
   thumbnail: { amount: 60, size: 1.5 },
   resolve(p, context) {
     const step = turnOf(context, p['refresh']!);
-    return p['amount'] === 0 ? null : { amount: [p['amount']! / 250, p['colour']! / 100], field: [100 / p['size']!, 0.5], seed: seed24(hash(context.seed, step)) };
+    return p['amount'] === 0
+      ? null
+      : {
+          amount: [p['amount']! / 250, p['colour']! / 100],
+          field: [100 / p['size']!, 0.5],
+          seed: seed24(hash(context.seed, step)),
+        };
   },
   glsl: `
 vec4 EFFECT(Grain u, vec4 c, vec2 p) {
@@ -36,7 +54,10 @@ vec4 EFFECT(Grain u, vec4 c, vec2 p) {
       source(x, y, out);
       gradientNoise(x * per!, y * per!, z!, seed, a);
       if (colour! > 0) gradientNoise(x * per!, y * per!, z! + 7, seed, b);
-      [a[0], a[1], b[0]].forEach((own, c) => (out[c] = toLinear(Math.max(0, fromLinear(out[c]!) + amount! * (a[0] * (1 - colour!) + own * colour!)))));
+      [a[0], a[1], b[0]].forEach(
+        (own, c) =>
+          (out[c] = toLinear(Math.max(0, fromLinear(out[c]!) + amount! * (a[0] * (1 - colour!) + own * colour!)))),
+      );
     };
   },
 };

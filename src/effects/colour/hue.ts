@@ -1,5 +1,5 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { gradientNoise } from '../../core/random/hash.ts';
+import { gradientNoise } from '../../core/base/hash.ts';
 import { num, radians, seed24, vec } from '../kit.ts';
 
 /**
@@ -9,25 +9,58 @@ import { num, radians, seed24, vec } from '../kit.ts';
 export function hueMatrix(angle: number): number[] {
   const [c, s] = [Math.cos(angle), Math.sin(angle)];
   return [
-    0.213 + c * 0.787 - s * 0.213, 0.715 - c * 0.715 - s * 0.715, 0.072 - c * 0.072 + s * 0.928,
-    0.213 - c * 0.213 + s * 0.143, 0.715 + c * 0.285 + s * 0.14, 0.072 - c * 0.072 - s * 0.283,
-    0.213 - c * 0.213 - s * 0.787, 0.715 - c * 0.715 + s * 0.715, 0.072 + c * 0.928 + s * 0.072,
+    0.213 + c * 0.787 - s * 0.213,
+    0.715 - c * 0.715 - s * 0.715,
+    0.072 - c * 0.072 + s * 0.928,
+    0.213 - c * 0.213 + s * 0.143,
+    0.715 + c * 0.285 + s * 0.14,
+    0.072 - c * 0.072 - s * 0.283,
+    0.213 - c * 0.213 - s * 0.787,
+    0.715 - c * 0.715 + s * 0.715,
+    0.072 + c * 0.928 + s * 0.072,
   ];
 }
 
 export const hue: EffectSpec = {
-  id: 'hue', version: 1, name: 'Hue drift', group: 'colour', stage: 'colour', taps: 1,
+  id: 'hue',
+  version: 1,
+  name: 'Hue drift',
+  group: 'colour',
+  stage: 'colour',
+  taps: 1,
   doc: 'Turns hues: everywhere alike, and by a cloudy field that drifts.',
   params: {
-    turn: { label: 'Turn', unit: '°', min: -360, max: 360, default: 0, identity: 0, scales: false, doc: 'Turn of all hues.' },
+    turn: {
+      label: 'Turn',
+      unit: '°',
+      min: -360,
+      max: 360,
+      default: 0,
+      identity: 0,
+      scales: false,
+      doc: 'Turn of all hues.',
+    },
     amount: { label: 'Drift', unit: '°', min: 0, max: 360, default: 0, identity: 0, doc: 'Largest turn by the field.' },
-    size: { label: 'Size', unit: '%', min: 2, max: 300, default: 60, doc: 'Size of the clouds in % of the frame height.' },
+    size: {
+      label: 'Size',
+      unit: '%',
+      min: 2,
+      max: 300,
+      default: 60,
+      doc: 'Size of the clouds in % of the frame height.',
+    },
     rate: { label: 'Rate', unit: 'Hz', min: 0, max: 30, default: 0.5, doc: 'How fast the clouds change.' },
   },
   uniforms: { turn: 2, field: 2, seed: 1 },
   thumbnail: { amount: 120 },
   resolve(p, { seed, summed }) {
-    return p['turn'] === 0 && p['amount'] === 0 ? null : { turn: [radians(p['turn']!), radians(p['amount']!)], field: [100 / p['size']!, summed('rate')], seed: seed24(seed) };
+    return p['turn'] === 0 && p['amount'] === 0
+      ? null
+      : {
+          turn: [radians(p['turn']!), radians(p['amount']!)],
+          field: [100 / p['size']!, summed('rate')],
+          seed: seed24(seed),
+        };
   },
   glsl: `
 vec4 EFFECT(Hue u, vec4 c, vec2 p) {

@@ -1,14 +1,43 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { fromLinear, toLinear } from '../../core/media/colour.ts';
+import { fromLinear, toLinear } from '../../core/base/colour.ts';
 import { vec } from '../kit.ts';
 
 export const levels: EffectSpec = {
-  id: 'levels', version: 1, name: 'Levels', group: 'colour', stage: 'colour', taps: 1,
+  id: 'levels',
+  version: 1,
+  name: 'Levels',
+  group: 'colour',
+  stage: 'colour',
+  taps: 1,
   doc: 'Black point, white point and middle: what is darker becomes black, what is brighter white.',
   params: {
-    black: { label: 'Black point', unit: '%', min: -100, max: 95, default: 0, identity: 0, doc: 'Displayed value that becomes black; raised, the picture darkens; below 0, blacks turn grey.' },
-    white: { label: 'White point', unit: '%', min: 5, max: 300, default: 100, identity: 100, doc: 'Displayed value that becomes white.' },
-    middle: { label: 'Middle', unit: 'ratio', min: 0.1, max: 10, default: 1, identity: 1, doc: 'Over 1 lifts the middle tones, under 1 lowers them.' },
+    black: {
+      label: 'Black point',
+      unit: '%',
+      min: -100,
+      max: 95,
+      default: 0,
+      identity: 0,
+      doc: 'Displayed value that becomes black; raised, the picture darkens; below 0, blacks turn grey.',
+    },
+    white: {
+      label: 'White point',
+      unit: '%',
+      min: 5,
+      max: 300,
+      default: 100,
+      identity: 100,
+      doc: 'Displayed value that becomes white.',
+    },
+    middle: {
+      label: 'Middle',
+      unit: 'ratio',
+      min: 0.1,
+      max: 10,
+      default: 1,
+      identity: 1,
+      doc: 'Over 1 lifts the middle tones, under 1 lowers them.',
+    },
   },
   uniforms: { range: 3 },
   thumbnail: { black: 40 },

@@ -1,9 +1,15 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { fromLinear, toLinear } from '../../core/media/colour.ts';
+import { fromLinear, toLinear } from '../../core/base/colour.ts';
 import { share } from '../kit.ts';
 
 export const lut: EffectSpec = {
-  id: 'lut', version: 1, name: 'Colour table', group: 'colour', stage: 'colour', taps: 1, table: true,
+  id: 'lut',
+  version: 1,
+  name: 'Colour table',
+  group: 'colour',
+  stage: 'colour',
+  taps: 1,
+  table: true,
   doc: 'Colours looked up in a table from a .cube file (Cube LUT 1.0), mixed with the plain frame.',
   params: { amount: share('Amount', 'How much of the looked-up colours shows.') },
   uniforms: { amount: 1 },

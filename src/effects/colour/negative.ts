@@ -1,15 +1,23 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { fromLinear, toLinear } from '../../core/media/colour.ts';
+import { fromLinear, toLinear } from '../../core/base/colour.ts';
 import { portion, share, vec } from '../kit.ts';
 
-const channel = (label: string) => portion(label, `Whether ${label.toLowerCase()} is turned round; between 0 and 100 it is mixed.`, 100);
+const channel = (label: string) =>
+  portion(label, `Whether ${label.toLowerCase()} is turned round; between 0 and 100 it is mixed.`, 100);
 
 export const negative: EffectSpec = {
-  id: 'negative', version: 1, name: 'Negative', group: 'colour', stage: 'colour', taps: 1,
+  id: 'negative',
+  version: 1,
+  name: 'Negative',
+  group: 'colour',
+  stage: 'colour',
+  taps: 1,
   doc: 'Turns light into dark, in all channels or in some, mixed with the plain frame.',
   params: {
     amount: share('Amount', 'How much of the negative shows; the rest is the plain frame.'),
-    red: channel('Red'), green: channel('Green'), blue: channel('Blue'),
+    red: channel('Red'),
+    green: channel('Green'),
+    blue: channel('Blue'),
   },
   uniforms: { amount: 3 },
   thumbnail: { amount: 100 },

@@ -1,10 +1,25 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { luminance } from '../../core/media/colour.ts';
+import { luminance } from '../../core/base/colour.ts';
 
 export const saturation: EffectSpec = {
-  id: 'saturation', version: 1, name: 'Saturation', group: 'colour', stage: 'colour', taps: 1,
+  id: 'saturation',
+  version: 1,
+  name: 'Saturation',
+  group: 'colour',
+  stage: 'colour',
+  taps: 1,
   doc: 'More or less colour at the same luminance (ITU-R BT.709 weights, in linear light).',
-  params: { amount: { label: 'Saturation', unit: '%', min: 0, max: 400, default: 100, identity: 100, doc: '0 is grey, 100 leaves it as it is.' } },
+  params: {
+    amount: {
+      label: 'Saturation',
+      unit: '%',
+      min: 0,
+      max: 400,
+      default: 100,
+      identity: 100,
+      doc: '0 is grey, 100 leaves it as it is.',
+    },
+  },
   uniforms: { amount: 1 },
   thumbnail: { amount: 0 },
   resolve: (p) => (p['amount'] === 100 ? null : { amount: p['amount']! / 100 }),

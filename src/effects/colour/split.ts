@@ -1,11 +1,19 @@
 import type { EffectSpec, Image, Kernel, Uniforms } from '../../core/accents/effect-spec.ts';
-import { hash, valueNoise } from '../../core/random/hash.ts';
+import { hash, valueNoise } from '../../core/base/hash.ts';
 import { angleOf, heading, placeX, placeY, vec } from '../kit.ts';
 
 /** Spectral samples of the smear. */
 const SAMPLES = 12;
 
-const channel = (label: string) => ({ label, unit: '%', min: -100, max: 100, default: 0, doc: `Own share of the shift of ${label.toLowerCase()}, added to its usual one.` }) as const;
+const channel = (label: string) =>
+  ({
+    label,
+    unit: '%',
+    min: -100,
+    max: 100,
+    default: 0,
+    doc: `Own share of the shift of ${label.toLowerCase()}, added to its usual one.`,
+  }) as const;
 
 /** Shift of red, green and blue at a point; the radial one grows with the distance from a centre. */
 const SHIFT = `
@@ -40,18 +48,65 @@ const shiftOf = (u: Uniforms, name: string): ((x: number, y: number, q: [number,
 const UNIFORMS = { red: 2, green: 2, blue: 2, centre: 2, radial: 3 } as const;
 
 export const split: EffectSpec = {
-  id: 'split', version: 2, name: 'Colour split', group: 'colour', stage: 'sample', taps: 3,
+  id: 'split',
+  version: 2,
+  name: 'Colour split',
+  group: 'colour',
+  stage: 'sample',
+  taps: 3,
   doc: 'Shifts red, green and blue apart: along an angle, outwards from a centre, or each on its own way. A smear fills the gap with the colours between.',
   params: {
-    amount: { label: 'Amount', unit: '%', min: -30, max: 30, default: 0, identity: 0, doc: 'How far red and blue each lie from green, in % of the frame height.' },
-    mode: { label: 'Direction', unit: 'choice', min: 0, max: 2, default: 0, choices: ['angle', 'radial', 'wander'], doc: 'Along one angle, outwards from the centre, or each channel on a random walk.' },
+    amount: {
+      label: 'Amount',
+      unit: '%',
+      min: -30,
+      max: 30,
+      default: 0,
+      identity: 0,
+      doc: 'How far red and blue each lie from green, in % of the frame height.',
+    },
+    mode: {
+      label: 'Direction',
+      unit: 'choice',
+      min: 0,
+      max: 2,
+      default: 0,
+      choices: ['angle', 'radial', 'wander'],
+      doc: 'Along one angle, outwards from the centre, or each channel on a random walk.',
+    },
     angle: angleOf('Direction of red; 0 is right, 90 is down.'),
-    centreX: placeX('Centre'), centreY: placeY('Centre'),
-    falloff: { label: 'Falloff', unit: '%', min: 1, max: 300, default: 50, doc: 'Distance from the centre at which a radial shift is full.' },
-    invert: { label: 'Falloff runs', unit: 'choice', min: 0, max: 1, default: 0, choices: ['outwards', 'inwards'], doc: 'Full at the rim or full at the centre.' },
-    red: channel('Red'), green: channel('Green'), blue: channel('Blue'),
+    centreX: placeX('Centre'),
+    centreY: placeY('Centre'),
+    falloff: {
+      label: 'Falloff',
+      unit: '%',
+      min: 1,
+      max: 300,
+      default: 50,
+      doc: 'Distance from the centre at which a radial shift is full.',
+    },
+    invert: {
+      label: 'Falloff runs',
+      unit: 'choice',
+      min: 0,
+      max: 1,
+      default: 0,
+      choices: ['outwards', 'inwards'],
+      doc: 'Full at the rim or full at the centre.',
+    },
+    red: channel('Red'),
+    green: channel('Green'),
+    blue: channel('Blue'),
     rate: { label: 'Rate', unit: 'Hz', min: 0, max: 60, default: 6, doc: 'How fast channels wander.' },
-    smear: { label: 'Smear', unit: 'choice', min: 0, max: 1, default: 0, choices: ['none', 'spectral'], doc: 'Fills the gap between red and blue with samples of the colours between.' },
+    smear: {
+      label: 'Smear',
+      unit: 'choice',
+      min: 0,
+      max: 1,
+      default: 0,
+      choices: ['none', 'spectral'],
+      doc: 'Fills the gap between red and blue with samples of the colours between.',
+    },
   },
   uniforms: UNIFORMS,
   thumbnail: { amount: 3, mode: 1 },
@@ -69,7 +124,9 @@ export const split: EffectSpec = {
       return [far * valueNoise(at, hash(seed, i)), far * valueNoise(at, hash(seed, i + 8))];
     };
     return {
-      red: way(1, p['red']!, 0), green: way(0, p['green']!, 1), blue: way(-1, p['blue']!, 2),
+      red: way(1, p['red']!, 0),
+      green: way(0, p['green']!, 1),
+      blue: way(-1, p['blue']!, 2),
       centre: [p['centreX']! / 100, p['centreY']! / 100],
       radial: [mode === 1 ? 1 : 0, 100 / p['falloff']!, Math.round(p['invert']!)],
       // For expand only: which kernel draws it.
@@ -104,10 +161,17 @@ vec4 EFFECT(Split u, vec2 p) {
 };
 
 /** Weights of red, green and blue at a place between red (0) and blue (1): three triangles whose sums over the samples are one. */
-const spectrum = (t: number): [number, number, number] => [Math.max(0, 1 - 2 * t), 1 - Math.abs(2 * t - 1), Math.max(0, 2 * t - 1)];
+const spectrum = (t: number): [number, number, number] => [
+  Math.max(0, 1 - 2 * t),
+  1 - Math.abs(2 * t - 1),
+  Math.max(0, 2 * t - 1),
+];
 
 export const smear: Kernel = {
-  id: 'smear', stage: 'sample', taps: SAMPLES, uniforms: UNIFORMS,
+  id: 'smear',
+  stage: 'sample',
+  taps: SAMPLES,
+  uniforms: UNIFORMS,
   prelude: SHIFT,
   glsl: `
 vec4 EFFECT(Smear u, vec2 p) {
@@ -128,7 +192,11 @@ vec4 EFFECT(Smear u, vec2 p) {
   reference(u, source) {
     const [from, mid, to] = ['red', 'green', 'blue'].map((name) => shiftOf(u, name));
     const one = new Float64Array(4);
-    const [a, b, c]: [number, number][] = [[0, 0], [0, 0], [0, 0]];
+    const [a, b, c]: [number, number][] = [
+      [0, 0],
+      [0, 0],
+      [0, 0],
+    ];
     return (x, y, out) => {
       from!(x, y, a!);
       mid!(x, y, b!);

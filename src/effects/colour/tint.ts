@@ -1,18 +1,32 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { luminance } from '../../core/media/colour.ts';
+import { luminance } from '../../core/base/colour.ts';
 import { colourOf, lightOf, share, vec } from '../kit.ts';
 
 export const tint: EffectSpec = {
-  id: 'tint', version: 1, name: 'Tint', group: 'colour', stage: 'colour', taps: 1,
+  id: 'tint',
+  version: 1,
+  name: 'Tint',
+  group: 'colour',
+  stage: 'colour',
+  taps: 1,
   doc: 'Dyes the picture: its light in one colour, or the colour laid over it as glass.',
   params: {
     amount: share('Amount', 'How far the picture is dyed.'),
     ...colourOf(100, 30, 20),
-    mode: { label: 'As', unit: 'choice', min: 0, max: 1, default: 0, choices: ['dye', 'glass'], doc: 'A dye replaces the colours, glass takes away what it is not.' },
+    mode: {
+      label: 'As',
+      unit: 'choice',
+      min: 0,
+      max: 1,
+      default: 0,
+      choices: ['dye', 'glass'],
+      doc: 'A dye replaces the colours, glass takes away what it is not.',
+    },
   },
   uniforms: { tint: 4, mode: 1 },
   thumbnail: { amount: 80 },
-  resolve: (p) => (p['amount'] === 0 ? null : { tint: [...lightOf(p), p['amount']! / 100], mode: Math.round(p['mode']!) }),
+  resolve: (p) =>
+    p['amount'] === 0 ? null : { tint: [...lightOf(p), p['amount']! / 100], mode: Math.round(p['mode']!) },
   // A dye of dark colour would darken all: it is brought to luminance one, but no further than four times.
   glsl: `
 vec4 EFFECT(Tint u, vec4 c, vec2 p) {
@@ -28,7 +42,9 @@ vec4 EFFECT(Tint u, vec4 c, vec2 p) {
     return (x, y, out) => {
       source(x, y, out);
       const light = luminance(out[0]!, out[1]!, out[2]!);
-      [r!, g!, b!].forEach((v, c) => (out[c] = out[c]! * (1 - amount!) + (dye ? v * light * gain : out[c]! * v) * amount!));
+      [r!, g!, b!].forEach(
+        (v, c) => (out[c] = out[c]! * (1 - amount!) + (dye ? v * light * gain : out[c]! * v) * amount!),
+      );
     };
   },
 };

@@ -2,17 +2,37 @@ import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { placeX, placeY, share, vec } from '../kit.ts';
 
 export const vignette: EffectSpec = {
-  id: 'vignette', version: 1, name: 'Vignette', group: 'colour', stage: 'colour', taps: 1,
+  id: 'vignette',
+  version: 1,
+  name: 'Vignette',
+  group: 'colour',
+  stage: 'colour',
+  taps: 1,
   doc: 'Darkens towards the rim, in linear light.',
   params: {
     amount: share('Amount', 'Light taken at the rim; below 0 it is added.', { min: -100 }),
-    size: { label: 'Size', unit: '%', min: 0, max: 300, default: 60, doc: 'Distance from the centre at which it begins, in % of the frame height.' },
+    size: {
+      label: 'Size',
+      unit: '%',
+      min: 0,
+      max: 300,
+      default: 60,
+      doc: 'Distance from the centre at which it begins, in % of the frame height.',
+    },
     soft: { label: 'Softness', unit: '%', min: 1, max: 300, default: 60, doc: 'Over which distance it grows full.' },
-    centreX: placeX('Centre'), centreY: placeY('Centre'),
+    centreX: placeX('Centre'),
+    centreY: placeY('Centre'),
   },
   uniforms: { amount: 1, ring: 2, centre: 2 },
   thumbnail: { amount: 85, size: 30 },
-  resolve: (p) => (p['amount'] === 0 ? null : { amount: p['amount']! / 100, ring: [p['size']! / 100, 100 / p['soft']!], centre: [p['centreX']! / 100, p['centreY']! / 100] }),
+  resolve: (p) =>
+    p['amount'] === 0
+      ? null
+      : {
+          amount: p['amount']! / 100,
+          ring: [p['size']! / 100, 100 / p['soft']!],
+          centre: [p['centreX']! / 100, p['centreY']! / 100],
+        },
   glsl: `
 vec4 EFFECT(Vignette u, vec4 c, vec2 p) {
   float t = clamp((length(p - u.centre) - u.ring.x) * u.ring.y, 0.0, 1.0);

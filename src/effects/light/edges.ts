@@ -1,14 +1,33 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { fromLinear, luminance } from '../../core/media/colour.ts';
+import { fromLinear, luminance } from '../../core/base/colour.ts';
 import { colourOf, lightOf, num, share, vec } from '../kit.ts';
 
 export const edges: EffectSpec = {
-  id: 'edges', version: 1, name: 'Edge light', group: 'light', stage: 'sample', taps: 10,
+  id: 'edges',
+  version: 1,
+  name: 'Edge light',
+  group: 'light',
+  stage: 'sample',
+  taps: 10,
   doc: 'Edges glow and are laid over the picture as light; the glowing copy may be larger or smaller.',
   params: {
     brightness: share('Brightness', 'How bright the edges are.', { max: 400 }),
-    width: { label: 'Width', unit: '%', min: 0.05, max: 5, default: 0.6, doc: 'Width of the edges in % of the frame height.' },
-    gamma: { label: 'Gamma', unit: 'ratio', min: 0.2, max: 5, default: 1, doc: 'Over 1 leaves strong edges only, under 1 lifts weak ones.' },
+    width: {
+      label: 'Width',
+      unit: '%',
+      min: 0.05,
+      max: 5,
+      default: 0.6,
+      doc: 'Width of the edges in % of the frame height.',
+    },
+    gamma: {
+      label: 'Gamma',
+      unit: 'ratio',
+      min: 0.2,
+      max: 5,
+      default: 1,
+      doc: 'Over 1 leaves strong edges only, under 1 lifts weak ones.',
+    },
     size: { label: 'Copy size', unit: '%', min: 20, max: 500, default: 100, doc: 'Size of the glowing copy.' },
     plain: share('Picture', 'How much of the picture itself stays.', { default: 100, identity: 100 }),
     ...colourOf(100, 100, 100),
@@ -19,7 +38,8 @@ export const edges: EffectSpec = {
     if (p['brightness'] === 0 && p['plain'] === 100) return null;
     return {
       light: lightOf(p, p['brightness']! / 100),
-      shape: [p['width']! / 100, p['gamma']!, 100 / p['size']!], plain: p['plain']! / 100,
+      shape: [p['width']! / 100, p['gamma']!, 100 / p['size']!],
+      plain: p['plain']! / 100,
     };
   },
   // Gradient of the displayed brightness by the 3x3 operator of I. Sobel and G. Feldman (1968), as quoted in handbooks.
@@ -49,7 +69,16 @@ vec4 EFFECT(Edges u, vec2 p) {
         source(qx + i * w!, qy + j * w!, one);
         return fromLinear(luminance(one[0]!, one[1]!, one[2]!));
       };
-      const [a, b, c, d, f, g, h, i] = [at(-1, -1), at(0, -1), at(1, -1), at(-1, 0), at(1, 0), at(-1, 1), at(0, 1), at(1, 1)];
+      const [a, b, c, d, f, g, h, i] = [
+        at(-1, -1),
+        at(0, -1),
+        at(1, -1),
+        at(-1, 0),
+        at(1, 0),
+        at(-1, 1),
+        at(0, 1),
+        at(1, 1),
+      ];
       const s = Math.hypot(c + 2 * f + i - a - 2 * d - g, g + 2 * h + i - a - 2 * b - c) * 0.25;
       source(x, y, out);
       for (let k = 0; k < 3; k++) {

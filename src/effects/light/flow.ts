@@ -10,7 +10,10 @@ const READS = 16;
 export const FLOW = { line: 0, zoom: 1, turn: 2 } as const;
 
 export const flow: Kernel = {
-  id: 'flow', stage: 'sample', taps: READS, uniforms: { kind: 1, centre: 2, range: 2, way: 2, fade: 1 },
+  id: 'flow',
+  stage: 'sample',
+  taps: READS,
+  uniforms: { kind: 1, centre: 2, range: 2, way: 2, fade: 1 },
   // range: first place and distance between places; fade: how fast weights fall along the way.
   glsl: `
 vec4 EFFECT(Flow u, vec2 p) {
@@ -42,7 +45,8 @@ vec4 EFFECT(Flow u, vec2 p) {
       for (let i = 0; i < READS; i++) {
         const t = first! + i * step!;
         const w = Math.exp(-fade * i * step!);
-        if (kind > 1.5) source(cx! + Math.cos(t) * dx - Math.sin(t) * dy, cy! + Math.sin(t) * dx + Math.cos(t) * dy, one);
+        if (kind > 1.5)
+          source(cx! + Math.cos(t) * dx - Math.sin(t) * dy, cy! + Math.sin(t) * dx + Math.cos(t) * dy, one);
         else if (kind > 0.5) source(cx! + dx * Math.exp(t), cy! + dy * Math.exp(t), one);
         else source(x + wx! * t, y + wy! * t, one);
         for (let c = 0; c < 4; c++) out[c] = out[c]! + one[c]! * w;
@@ -75,5 +79,7 @@ export function flowSteps({ kind, centre, way = [0, 0], from, to, fade = 0, pixe
   const finer = steps.slice(1).map((step) => -side * step);
   const firsts = [from + steps.at(-1)! / 2 - finer.reduce((sum, first) => sum + first, 0), ...finer];
   // Fine ones first; together they are the middles of READS ** stages equal parts.
-  return steps.map((step, i) => ({ kernel: 'flow', uniforms: { kind, centre, range: [firsts[i]!, step], way, fade } })).reverse();
+  return steps
+    .map((step, i) => ({ kernel: 'flow', uniforms: { kind, centre, range: [firsts[i]!, step], way, fade } }))
+    .reverse();
 }

@@ -13,7 +13,10 @@ const WIDEST = 4;
 
 /** One direction: `step` is one pixel in frame heights, `sigma` the deviation in pixels. */
 export const gauss: Kernel = {
-  id: 'gauss', stage: 'sample', taps: 33, uniforms: { step: 2, sigma: 1 },
+  id: 'gauss',
+  stage: 'sample',
+  taps: 33,
+  uniforms: { step: 2, sigma: 1 },
   // Two neighbouring pixels are read at once, between them, where the weights say.
   glsl: `
 vec4 EFFECT(Gauss u, vec2 p) {
@@ -61,8 +64,15 @@ export function gaussSteps(sigmaX: number, sigmaY: number, view: View): Step[] {
     // Shrinking is a mean over d pixels, growing again joins their middles by lines: both blur a little already.
     const left = (sigma / d) ** 2 - (d > 1 ? 1 / 12 + 1 / 6 : 0);
     if (left <= 0.01) return;
-    const pixel = axis === 0 ? (view.width / view.height) / Math.max(1, Math.round(view.width / d)) : 1 / Math.max(1, Math.round(view.height / d));
-    steps.push({ kernel: 'gauss', uniforms: { step: axis === 0 ? [pixel, 0] : [0, pixel], sigma: Math.sqrt(left) }, ...(scale && { scale }) });
+    const pixel =
+      axis === 0
+        ? view.width / view.height / Math.max(1, Math.round(view.width / d))
+        : 1 / Math.max(1, Math.round(view.height / d));
+    steps.push({
+      kernel: 'gauss',
+      uniforms: { step: axis === 0 ? [pixel, 0] : [0, pixel], sigma: Math.sqrt(left) },
+      ...(scale && { scale }),
+    });
   });
   return steps;
 }

@@ -2,17 +2,41 @@ import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { portion, share, vec } from '../kit.ts';
 
 export const scanlines: EffectSpec = {
-  id: 'scanlines', version: 1, name: 'Scanlines', group: 'light', stage: 'colour', taps: 1,
+  id: 'scanlines',
+  version: 1,
+  name: 'Scanlines',
+  group: 'light',
+  stage: 'colour',
+  taps: 1,
   doc: 'Dark lines and coloured stripes as on an old tube, which may roll.',
   params: {
     amount: share('Amount', 'How dark the gaps between lines are.'),
-    pitch: { label: 'Pitch', unit: '%', min: 0.3, max: 20, default: 1.2, doc: 'From line to line, in % of the frame height.' },
-    roll: { label: 'Roll', unit: 'Hz', min: -60, max: 60, default: 0, doc: 'Lines a second that pass a place, downwards.' },
+    pitch: {
+      label: 'Pitch',
+      unit: '%',
+      min: 0.3,
+      max: 20,
+      default: 1.2,
+      doc: 'From line to line, in % of the frame height.',
+    },
+    roll: {
+      label: 'Roll',
+      unit: 'Hz',
+      min: -60,
+      max: 60,
+      default: 0,
+      doc: 'Lines a second that pass a place, downwards.',
+    },
     mask: portion('Mask', 'Strength of the red, green and blue stripes.'),
   },
   uniforms: { line: 4 },
   thumbnail: { amount: 80, pitch: 4, mask: 30 },
-  resolve: (p, { summed }) => (p['amount'] === 0 ? null : { line: [p['amount']! / 100, 100 / p['pitch']!, summed('roll') % 1, (p['mask']! / 100) * (p['amount']! / 100)] }),
+  resolve: (p, { summed }) =>
+    p['amount'] === 0
+      ? null
+      : {
+          line: [p['amount']! / 100, 100 / p['pitch']!, summed('roll') % 1, (p['mask']! / 100) * (p['amount']! / 100)],
+        },
   glsl: `
 vec4 EFFECT(Scanlines u, vec4 c, vec2 p) {
   float gap = 0.5 + 0.5 * cos(6.283185307179586 * (p.y * u.line.y - u.line.z));

@@ -3,10 +3,23 @@ import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { NO_KERNEL } from '../kit.ts';
 
 export const shutter: EffectSpec = {
-  id: 'shutter', version: 1, name: 'Shutter', group: 'light', ...NO_KERNEL,
+  id: 'shutter',
+  version: 1,
+  name: 'Shutter',
+  group: 'light',
+  ...NO_KERNEL,
   doc: 'Motion blur of the effects above it in the list, as an open shutter makes it; effects after it stay sharp.',
   params: {
-    opening: { label: 'Opening', unit: '°', min: 0, max: 720, default: 0, identity: 0, scales: false, doc: 'How long it is open: 360° is one frame, 180° half of it.' },
+    opening: {
+      label: 'Opening',
+      unit: '°',
+      min: 0,
+      max: 720,
+      default: 0,
+      identity: 0,
+      scales: false,
+      doc: 'How long it is open: 360° is one frame, 180° half of it.',
+    },
   },
   uniforms: {},
   thumbnail: { opening: 360 },

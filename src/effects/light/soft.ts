@@ -3,10 +3,22 @@ import { NO_KERNEL, num } from '../kit.ts';
 import { gaussSteps } from './gauss.ts';
 
 export const soft: EffectSpec = {
-  id: 'soft', version: 1, name: 'Soft', group: 'light', ...NO_KERNEL,
+  id: 'soft',
+  version: 1,
+  name: 'Soft',
+  group: 'light',
+  ...NO_KERNEL,
   doc: 'Gaussian blur in linear light: bright points grow into discs.',
   params: {
-    radius: { label: 'Radius', unit: '%', min: 0, max: 100, default: 0, identity: 0, doc: 'Two standard deviations, in % of the frame height.' },
+    radius: {
+      label: 'Radius',
+      unit: '%',
+      min: 0,
+      max: 100,
+      default: 0,
+      identity: 0,
+      doc: 'Two standard deviations, in % of the frame height.',
+    },
   },
   uniforms: { sigma: 1 },
   thumbnail: { radius: 5 },

@@ -1,18 +1,60 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { hash, pcg, signed, unit } from '../../core/random/hash.ts';
+import { hash, pcg, signed, unit } from '../../core/base/hash.ts';
 import { grown, moved, num, seed24, turnOf, vec } from '../kit.ts';
 
 export const blocks: EffectSpec = {
-  id: 'blocks', version: 1, name: 'Blocks', group: 'move', stage: 'move', taps: 1,
+  id: 'blocks',
+  version: 1,
+  name: 'Blocks',
+  group: 'move',
+  stage: 'move',
+  taps: 1,
   doc: 'Cuts the picture into cells and throws some of them aside.',
   params: {
-    amountX: { label: 'Sideways', unit: '%', min: 0, max: 100, default: 0, identity: 0, doc: 'Largest sideways throw in % of the frame height.' },
-    amountY: { label: 'Up and down', unit: '%', min: 0, max: 100, default: 0, identity: 0, doc: 'Largest vertical throw in % of the frame height.' },
+    amountX: {
+      label: 'Sideways',
+      unit: '%',
+      min: 0,
+      max: 100,
+      default: 0,
+      identity: 0,
+      doc: 'Largest sideways throw in % of the frame height.',
+    },
+    amountY: {
+      label: 'Up and down',
+      unit: '%',
+      min: 0,
+      max: 100,
+      default: 0,
+      identity: 0,
+      doc: 'Largest vertical throw in % of the frame height.',
+    },
     width: { label: 'Cell width', unit: '%', min: 1, max: 200, default: 24, doc: 'In % of the frame height.' },
     height: { label: 'Cell height', unit: '%', min: 1, max: 100, default: 6, doc: 'In % of the frame height.' },
-    contrast: { label: 'Contrast', unit: '%', min: 0, max: 100, default: 50, doc: 'At 0 the throws are spread evenly, at 100 each is full.' },
-    coverage: { label: 'Coverage', unit: '%', min: 0, max: 100, default: 50, doc: 'Share of the cells that are thrown.' },
-    refresh: { label: 'Refresh', unit: 'frames', min: 1, max: 60, default: 2, doc: 'Frames until the cells are thrown anew.' },
+    contrast: {
+      label: 'Contrast',
+      unit: '%',
+      min: 0,
+      max: 100,
+      default: 50,
+      doc: 'At 0 the throws are spread evenly, at 100 each is full.',
+    },
+    coverage: {
+      label: 'Coverage',
+      unit: '%',
+      min: 0,
+      max: 100,
+      default: 50,
+      doc: 'Share of the cells that are thrown.',
+    },
+    refresh: {
+      label: 'Refresh',
+      unit: 'frames',
+      min: 1,
+      max: 60,
+      default: 2,
+      doc: 'Frames until the cells are thrown anew.',
+    },
   },
   uniforms: { amount: 2, cell: 2, shape: 2, seed: 1 },
   thumbnail: { amountX: 12, amountY: 2, coverage: 60 },

@@ -2,12 +2,32 @@ import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { share, turnOf, vec } from '../kit.ts';
 
 export const flip: EffectSpec = {
-  id: 'flip', version: 1, name: 'Flip', group: 'move', stage: 'sample', taps: 2,
+  id: 'flip',
+  version: 1,
+  name: 'Flip',
+  group: 'move',
+  stage: 'sample',
+  taps: 2,
   doc: 'Mirrors the picture or turns it by half, steadily or in turns, mixed with the plain frame.',
   params: {
     amount: share('Amount', 'How much of the flipped picture shows; the rest is the plain one.'),
-    way: { label: 'Way', unit: 'choice', min: 0, max: 3, default: 0, choices: ['left to right', 'upside down', 'half-turn', 'in turns'], doc: 'Which way, or each of the three in turn.' },
-    every: { label: 'Every', unit: 'frames', min: 1, max: 60, default: 1, doc: 'How long each way stays, when they take turns.' },
+    way: {
+      label: 'Way',
+      unit: 'choice',
+      min: 0,
+      max: 3,
+      default: 0,
+      choices: ['left to right', 'upside down', 'half-turn', 'in turns'],
+      doc: 'Which way, or each of the three in turn.',
+    },
+    every: {
+      label: 'Every',
+      unit: 'frames',
+      min: 1,
+      max: 60,
+      default: 1,
+      doc: 'How long each way stays, when they take turns.',
+    },
   },
   uniforms: { sign: 2, amount: 1 },
   thumbnail: { amount: 100 },

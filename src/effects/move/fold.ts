@@ -2,13 +2,27 @@ import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { angleOf, placeX, placeY, radians, share, vec } from '../kit.ts';
 
 export const fold: EffectSpec = {
-  id: 'fold', version: 1, name: 'Fold', group: 'move', stage: 'sample', taps: 2,
+  id: 'fold',
+  version: 1,
+  name: 'Fold',
+  group: 'move',
+  stage: 'sample',
+  taps: 2,
   doc: 'Mirrors one side of a line onto the other.',
   params: {
     amount: share('Amount', 'How much of the mirrored side shows; the rest is the plain one.'),
     angle: angleOf('Direction of the line; 90 stands upright.'),
-    side: { label: 'Keeps', unit: 'choice', min: 0, max: 1, default: 0, choices: ['one side', 'the other side'], doc: 'Which side is mirrored onto the other.' },
-    centreX: placeX('Line'), centreY: placeY('Line'),
+    side: {
+      label: 'Keeps',
+      unit: 'choice',
+      min: 0,
+      max: 1,
+      default: 0,
+      choices: ['one side', 'the other side'],
+      doc: 'Which side is mirrored onto the other.',
+    },
+    centreX: placeX('Line'),
+    centreY: placeY('Line'),
   },
   uniforms: { normal: 2, centre: 2, amount: 1 },
   thumbnail: { amount: 100, angle: 90 },
@@ -16,7 +30,11 @@ export const fold: EffectSpec = {
     if (p['amount'] === 0) return null;
     const sign = Math.round(p['side']!) === 1 ? -1 : 1;
     const angle = radians(p['angle']!);
-    return { normal: [-Math.sin(angle) * sign, Math.cos(angle) * sign], centre: [p['centreX']! / 100, p['centreY']! / 100], amount: p['amount']! / 100 };
+    return {
+      normal: [-Math.sin(angle) * sign, Math.cos(angle) * sign],
+      centre: [p['centreX']! / 100, p['centreY']! / 100],
+      amount: p['amount']! / 100,
+    };
   },
   glsl: `
 vec4 EFFECT(Fold u, vec2 p) {

@@ -5,11 +5,23 @@ import { share } from '../kit.ts';
 const SIDE = 4;
 
 export const mosaic: EffectSpec = {
-  id: 'mosaic', version: 1, name: 'Mosaic', group: 'move', stage: 'sample', taps: SIDE * SIDE + 1,
+  id: 'mosaic',
+  version: 1,
+  name: 'Mosaic',
+  group: 'move',
+  stage: 'sample',
+  taps: SIDE * SIDE + 1,
   doc: 'Coarse square pixels of the mean colour of what they cover.',
   params: {
     amount: share('Amount', 'How much of the mosaic shows; the rest is the plain frame.'),
-    size: { label: 'Size', unit: '%', min: 0.5, max: 100, default: 8, doc: 'Side of a square in % of the frame height.' },
+    size: {
+      label: 'Size',
+      unit: '%',
+      min: 0.5,
+      max: 100,
+      default: 8,
+      doc: 'Side of a square in % of the frame height.',
+    },
   },
   uniforms: { size: 1, amount: 1 },
   thumbnail: { amount: 100 },
@@ -29,10 +41,11 @@ vec4 EFFECT(Mosaic u, vec2 p) {
     return (x, y, out) => {
       const [cx, cy] = [Math.floor(Math.fround(x) / size) * size, Math.floor(Math.fround(y) / size) * size];
       sum.fill(0);
-      for (let j = 0; j < SIDE; j++) for (let i = 0; i < SIDE; i++) {
-        source(cx + ((i + 0.5) * size) / SIDE, cy + ((j + 0.5) * size) / SIDE, one);
-        for (let c = 0; c < 4; c++) sum[c] = sum[c]! + one[c]!;
-      }
+      for (let j = 0; j < SIDE; j++)
+        for (let i = 0; i < SIDE; i++) {
+          source(cx + ((i + 0.5) * size) / SIDE, cy + ((j + 0.5) * size) / SIDE, one);
+          for (let c = 0; c < 4; c++) sum[c] = sum[c]! + one[c]!;
+        }
       source(x, y, out);
       for (let c = 0; c < 4; c++) out[c] = out[c]! * (1 - amount) + (sum[c]! / (SIDE * SIDE)) * amount;
     };

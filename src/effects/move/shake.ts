@@ -1,5 +1,5 @@
 import type { EffectContext, EffectSpec, Uniforms } from '../../core/accents/effect-spec.ts';
-import { hash, signed, valueNoise } from '../../core/random/hash.ts';
+import { hash, signed, valueNoise } from '../../core/base/hash.ts';
 import { moved, straightReads, turnOf, type Read, vec } from '../kit.ts';
 
 const MODES = ['noise', 'sine', 'stepped'] as const;
@@ -16,8 +16,7 @@ function wobble(mode: number, rate: string, step: number, axis: number, context:
 
 const amplitude = (label: string, doc: string) =>
   ({ label, unit: '%', min: 0, max: 50, default: 0, identity: 0, doc }) as const;
-const rate = (label: string) =>
-  ({ label, unit: 'Hz', min: 0, max: 60, default: 12, doc: 'Swings a second.' }) as const;
+const rate = (label: string) => ({ label, unit: 'Hz', min: 0, max: 60, default: 12, doc: 'Swings a second.' }) as const;
 
 const readOf = (u: Uniforms): Read => {
   const [ox, oy] = vec(u, 'offset');
@@ -29,21 +28,38 @@ const readOf = (u: Uniforms): Read => {
 };
 
 export const shake: EffectSpec = {
-  id: 'shake', version: 1, name: 'Shake', group: 'move', stage: 'move', taps: 1,
+  id: 'shake',
+  version: 1,
+  name: 'Shake',
+  group: 'move',
+  stage: 'move',
+  taps: 1,
   doc: 'Moves the picture sideways, up and down, in depth and in roll, each with its own amount and rate. The last frame stands still.',
   params: {
     x: amplitude('Sideways', 'Largest sideways offset in % of the frame height.'),
     y: amplitude('Up and down', 'Largest vertical offset in % of the frame height.'),
     depth: amplitude('Depth', 'Largest change of size in %.'),
     roll: { label: 'Roll', unit: '°', min: 0, max: 45, default: 0, identity: 0, doc: 'Largest turn.' },
-    rateX: rate('Rate sideways'), rateY: rate('Rate up and down'), rateDepth: rate('Rate of depth'), rateRoll: rate('Rate of roll'),
+    rateX: rate('Rate sideways'),
+    rateY: rate('Rate up and down'),
+    rateDepth: rate('Rate of depth'),
+    rateRoll: rate('Rate of roll'),
     step: { label: 'Step', unit: 'frames', min: 1, max: 30, default: 2, doc: 'How long a stepped offset stays.' },
-    mode: { label: 'Movement', unit: 'choice', min: 0, max: 2, default: 0, choices: MODES, doc: 'Smooth noise, a sine, or steps.' },
+    mode: {
+      label: 'Movement',
+      unit: 'choice',
+      min: 0,
+      max: 2,
+      default: 0,
+      choices: MODES,
+      doc: 'Smooth noise, a sine, or steps.',
+    },
   },
   uniforms: { offset: 2, turn: 2 },
   thumbnail: { x: 6, y: 6, roll: 2 },
   resolve(p, context) {
-    if (context.age >= context.tail || (p['x'] === 0 && p['y'] === 0 && p['depth'] === 0 && p['roll'] === 0)) return null;
+    if (context.age >= context.tail || (p['x'] === 0 && p['y'] === 0 && p['depth'] === 0 && p['roll'] === 0))
+      return null;
     const mode = Math.round(p['mode']!);
     const at = (amount: string, hz: string, axis: number): number =>
       p[amount]! * wobble(mode, hz, p['step']!, axis, context);

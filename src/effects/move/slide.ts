@@ -1,18 +1,37 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { grown, moved, vec } from '../kit.ts';
 
-const distance = (label: string, doc: string, mirrors?: 'sign') => ({ label, unit: '%', min: -1000, max: 1000, default: 0, identity: 0, ...(mirrors && { mirrors }), doc }) as const;
-const speed = (label: string, doc: string, mirrors?: 'sign') => ({ label, unit: '%/s', min: -3000, max: 3000, default: 0, identity: 0, ...(mirrors && { mirrors }), doc }) as const;
+const distance = (label: string, doc: string, mirrors?: 'sign') =>
+  ({ label, unit: '%', min: -1000, max: 1000, default: 0, identity: 0, ...(mirrors && { mirrors }), doc }) as const;
+const speed = (label: string, doc: string, mirrors?: 'sign') =>
+  ({ label, unit: '%/s', min: -3000, max: 3000, default: 0, identity: 0, ...(mirrors && { mirrors }), doc }) as const;
 
 export const slide: EffectSpec = {
-  id: 'slide', version: 1, name: 'Slide', group: 'move', stage: 'move', taps: 1,
+  id: 'slide',
+  version: 1,
+  name: 'Slide',
+  group: 'move',
+  stage: 'move',
+  taps: 1,
   doc: 'Scrolls the picture by a distance or at a speed: wrapping, mirrored or with its edge stretched.',
   params: {
     x: distance('Sideways', 'Distance to the right in % of the frame height.', 'sign'),
     y: distance('Down', 'Distance down in % of the frame height.'),
-    speedX: speed('Speed sideways', 'To the right, % of the frame height a second; summed from the first frame on.', 'sign'),
+    speedX: speed(
+      'Speed sideways',
+      'To the right, % of the frame height a second; summed from the first frame on.',
+      'sign',
+    ),
     speedY: speed('Speed down', 'Down, % of the frame height a second; summed from the first frame on.'),
-    edge: { label: 'At the edge', unit: 'choice', min: 0, max: 2, default: 0, choices: ['wraps', 'mirrors', 'stretches'], doc: 'What comes in from outside.' },
+    edge: {
+      label: 'At the edge',
+      unit: 'choice',
+      min: 0,
+      max: 2,
+      default: 0,
+      choices: ['wraps', 'mirrors', 'stretches'],
+      doc: 'What comes in from outside.',
+    },
   },
   uniforms: { offset: 2, edge: 1 },
   thumbnail: { x: 40 },

@@ -1,23 +1,68 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { hash, pcg, unit } from '../../core/random/hash.ts';
+import { hash, pcg, unit } from '../../core/base/hash.ts';
 import { grown, moved, num, seed24, turnOf, vec } from '../kit.ts';
 
 export const tear: EffectSpec = {
-  id: 'tear', version: 1, name: 'Tear', group: 'move', stage: 'move', taps: 1,
+  id: 'tear',
+  version: 1,
+  name: 'Tear',
+  group: 'move',
+  stage: 'move',
+  taps: 1,
   doc: 'Pushes random horizontal bands sideways.',
   params: {
-    amount: { label: 'Amount', unit: '%', min: 0, max: 200, default: 0, identity: 0, doc: 'Largest push in % of the frame height.' },
-    band: { label: 'Band', unit: '%', min: 0.5, max: 100, default: 7, doc: 'Mean height of a band in % of the frame height.' },
-    uneven: { label: 'Unevenness', unit: '%', min: 0, max: 100, default: 60, doc: 'How much the heights of the bands differ.' },
-    coverage: { label: 'Coverage', unit: '%', min: 0, max: 100, default: 40, doc: 'Share of the bands that are pushed.' },
-    refresh: { label: 'Refresh', unit: 'frames', min: 1, max: 60, default: 1, doc: 'Frames until the bands are drawn anew.' },
+    amount: {
+      label: 'Amount',
+      unit: '%',
+      min: 0,
+      max: 200,
+      default: 0,
+      identity: 0,
+      doc: 'Largest push in % of the frame height.',
+    },
+    band: {
+      label: 'Band',
+      unit: '%',
+      min: 0.5,
+      max: 100,
+      default: 7,
+      doc: 'Mean height of a band in % of the frame height.',
+    },
+    uneven: {
+      label: 'Unevenness',
+      unit: '%',
+      min: 0,
+      max: 100,
+      default: 60,
+      doc: 'How much the heights of the bands differ.',
+    },
+    coverage: {
+      label: 'Coverage',
+      unit: '%',
+      min: 0,
+      max: 100,
+      default: 40,
+      doc: 'Share of the bands that are pushed.',
+    },
+    refresh: {
+      label: 'Refresh',
+      unit: 'frames',
+      min: 1,
+      max: 60,
+      default: 1,
+      doc: 'Frames until the bands are drawn anew.',
+    },
   },
   uniforms: { push: 2, band: 2, seed: 1 },
   thumbnail: { amount: 14 },
   resolve(p, context) {
     if (p['amount'] === 0 || p['coverage'] === 0) return null;
     const step = turnOf(context, p['refresh']!);
-    return { push: [p['amount']! / 100, p['coverage']! / 100], band: [p['band']! / 100, p['uneven']! / 100], seed: seed24(hash(context.seed, step)) };
+    return {
+      push: [p['amount']! / 100, p['coverage']! / 100],
+      band: [p['band']! / 100, p['uneven']! / 100],
+      seed: seed24(hash(context.seed, step)),
+    };
   },
   // A band's lower border is shifted by up to half a band, so a point belongs to its cell or to a neighbour.
   prelude: `

@@ -1,27 +1,82 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { gradientNoise } from '../../core/random/hash.ts';
+import { gradientNoise } from '../../core/base/hash.ts';
 import { grown, heading, moved, num, placeX, placeY, seed24, vec } from '../kit.ts';
 
 export const wave: EffectSpec = {
-  id: 'wave', version: 1, name: 'Wave', group: 'move', stage: 'move', taps: 1,
+  id: 'wave',
+  version: 1,
+  name: 'Wave',
+  group: 'move',
+  stage: 'move',
+  taps: 1,
   doc: 'A wave that travels through the picture, straight or as rings from a point.',
   params: {
-    amount: { label: 'Amount', unit: '%', min: 0, max: 50, default: 0, identity: 0, doc: 'Largest shift in % of the frame height.' },
-    length: { label: 'Wavelength', unit: '%', min: 1, max: 400, default: 30, doc: 'From crest to crest, in % of the frame height.' },
-    heading: { label: 'Heading', unit: '°', min: -3600, max: 3600, default: 0, mirrors: 'angle', doc: 'Where a straight wave travels to; 0 is right, 90 is down.' },
-    rate: { label: 'Rate', unit: 'Hz', min: -60, max: 60, default: 2, doc: 'Crests a second that pass a place; negative runs back.' },
-    form: { label: 'Form', unit: 'choice', min: 0, max: 3, default: 0, choices: ['straight', 'straight noise', 'rings', 'rings of noise'], doc: 'How the wave is laid out.' },
-    push: { label: 'Pushes', unit: 'choice', min: 0, max: 1, default: 0, choices: ['across', 'along'], doc: 'Across the heading as a rope swings, or along it as sound does.' },
-    centreX: placeX('Centre'), centreY: placeY('Centre'),
+    amount: {
+      label: 'Amount',
+      unit: '%',
+      min: 0,
+      max: 50,
+      default: 0,
+      identity: 0,
+      doc: 'Largest shift in % of the frame height.',
+    },
+    length: {
+      label: 'Wavelength',
+      unit: '%',
+      min: 1,
+      max: 400,
+      default: 30,
+      doc: 'From crest to crest, in % of the frame height.',
+    },
+    heading: {
+      label: 'Heading',
+      unit: '°',
+      min: -3600,
+      max: 3600,
+      default: 0,
+      mirrors: 'angle',
+      doc: 'Where a straight wave travels to; 0 is right, 90 is down.',
+    },
+    rate: {
+      label: 'Rate',
+      unit: 'Hz',
+      min: -60,
+      max: 60,
+      default: 2,
+      doc: 'Crests a second that pass a place; negative runs back.',
+    },
+    form: {
+      label: 'Form',
+      unit: 'choice',
+      min: 0,
+      max: 3,
+      default: 0,
+      choices: ['straight', 'straight noise', 'rings', 'rings of noise'],
+      doc: 'How the wave is laid out.',
+    },
+    push: {
+      label: 'Pushes',
+      unit: 'choice',
+      min: 0,
+      max: 1,
+      default: 0,
+      choices: ['across', 'along'],
+      doc: 'Across the heading as a rope swings, or along it as sound does.',
+    },
+    centreX: placeX('Centre'),
+    centreY: placeY('Centre'),
   },
   uniforms: { amount: 1, heading: 2, wave: 2, form: 2, centre: 2, seed: 1 },
   thumbnail: { amount: 4 },
   resolve(p, { seed, summed }) {
     if (p['amount'] === 0) return null;
     return {
-      amount: p['amount']! / 100, heading: heading(p['heading']!),
-      wave: [100 / p['length']!, summed('rate')], form: [Math.round(p['form']!), Math.round(p['push']!)],
-      centre: [p['centreX']! / 100, p['centreY']! / 100], seed: seed24(seed),
+      amount: p['amount']! / 100,
+      heading: heading(p['heading']!),
+      wave: [100 / p['length']!, summed('rate')],
+      form: [Math.round(p['form']!), Math.round(p['push']!)],
+      centre: [p['centreX']! / 100, p['centreY']! / 100],
+      seed: seed24(seed),
     };
   },
   glsl: `

@@ -4,10 +4,14 @@ import { vec } from '../kit.ts';
 
 export const BLENDS = ['mix', 'add', 'screen', 'lighten', 'darken', 'multiply', 'difference'] as const;
 
-const blended = (mode: number, a: number, b: number): number => [b, a + b, a + b - Math.min(1, a) * Math.min(1, b), Math.max(a, b), Math.min(a, b), a * b, Math.abs(a - b)][mode]!;
+const blended = (mode: number, a: number, b: number): number =>
+  [b, a + b, a + b - Math.min(1, a) * Math.min(1, b), Math.max(a, b), Math.min(a, b), a * b, Math.abs(a - b)][mode]!;
 
 export const overlay: Kernel = {
-  id: 'overlay', stage: 'sample', taps: 1, uniforms: { place: 3, blend: 2 },
+  id: 'overlay',
+  stage: 'sample',
+  taps: 1,
+  uniforms: { place: 3, blend: 2 },
   // place: offset and one over the size; blend: opacity and mode, in linear light.
   glsl: `
 vec4 EFFECT(Overlay u, vec2 p) {
@@ -35,5 +39,7 @@ vec4 EFFECT(Overlay u, vec2 p) {
 };
 
 /** One overlay for each copy that an effect has as a layer. */
-export const overlaySteps = (layers: readonly Layer[], place: (i: number) => { place: [number, number, number]; blend: [number, number] }): Step[] =>
-  layers.map((layer, i) => ({ kernel: 'overlay', uniforms: place(i), layers: [layer] }));
+export const overlaySteps = (
+  layers: readonly Layer[],
+  place: (i: number) => { place: [number, number, number]; blend: [number, number] },
+): Step[] => layers.map((layer, i) => ({ kernel: 'overlay', uniforms: place(i), layers: [layer] }));

@@ -1,9 +1,9 @@
 /** One pass over a source's sound tracks and picture, giving the signals that are kept. */
 import { VideoSampleSink, type VideoSample } from 'mediabunny';
-import { PictureAnalyser, type PictureState } from '../../core/signals/picture.ts';
-import { Shrinker } from '../../core/signals/shrink.ts';
-import { gainFor, SoundAnalyser, type SoundState } from '../../core/signals/sound.ts';
-import { SIGNALS_VERSION, type Signals } from '../../core/signals/types.ts';
+import { PictureAnalyser, type PictureState } from '../../core/finding/signals/picture.ts';
+import { Shrinker } from '../../core/finding/signals/shrink.ts';
+import { gainFor, SoundAnalyser, type SoundState } from '../../core/finding/signals/sound.ts';
+import { SIGNALS_VERSION, type Signals } from '../../core/finding/signals/types.ts';
 import { cancelled } from '../errors.ts';
 import { openMedia, type MediaLocation, type OpenMedia } from '../media/open.ts';
 import { mono, soundBlocks } from '../media/sound.ts';
@@ -45,13 +45,23 @@ const RUN_UP = 1;
 
 /** @throws EngineError `cancelled`, or why the file cannot be read at all. */
 export async function analyse(
-  location: MediaLocation, { name, tracks, picture, duration }: AnalyseOptions, report: Report, signal?: AbortSignal, from?: Checkpoint | null, firstPartial = FIRST_PARTIAL,
+  location: MediaLocation,
+  { name, tracks, picture, duration }: AnalyseOptions,
+  report: Report,
+  signal?: AbortSignal,
+  from?: Checkpoint | null,
+  firstPartial = FIRST_PARTIAL,
 ): Promise<Analysis> {
   const media = await openMedia(location, name);
   const notes: string[] = [];
   const resumed = from?.version === SIGNALS_VERSION ? from : null;
   const sounds = new Map<number, SoundAnalyser>();
-  const watcher = picture && media.video ? (resumed?.picture ? PictureAnalyser.resumed(resumed.picture) : new PictureAnalyser()) : null;
+  const watcher =
+    picture && media.video
+      ? resumed?.picture
+        ? PictureAnalyser.resumed(resumed.picture)
+        : new PictureAnalyser()
+      : null;
   const shares = new Map<string, number>(tracks.map((track) => [`sound ${track}`, 0]));
   if (watcher) shares.set('picture', 0);
   let interval = firstPartial;
@@ -73,19 +83,26 @@ export async function analyse(
     report.progress(done / all);
     if (!report.partial || performance.now() < due) return;
     const { version, ...rest } = known();
-    report.partial({ version, ...rest }, {
-      version, sounds: Object.fromEntries([...sounds].map(([track, analyser]) => [track, analyser.state()])), picture: watcher?.state() ?? null,
-    });
+    report.partial(
+      { version, ...rest },
+      {
+        version,
+        sounds: Object.fromEntries([...sounds].map(([track, analyser]) => [track, analyser.state()])),
+        picture: watcher?.state() ?? null,
+      },
+    );
     interval *= PARTIAL_GROWTH;
     due = performance.now() + interval;
   };
   try {
     await Promise.all([
-      ...tracks.filter((track) => media.audio[track]).map(async (track) => {
-        const state = resumed?.sounds[track];
-        if (state) sounds.set(track, SoundAnalyser.resumed(state));
-        await analyseSound(media, track, sounds, state, duration, (t) => tell(`sound ${track}`, t), notes, signal);
-      }),
+      ...tracks
+        .filter((track) => media.audio[track])
+        .map(async (track) => {
+          const state = resumed?.sounds[track];
+          if (state) sounds.set(track, SoundAnalyser.resumed(state));
+          await analyseSound(media, track, sounds, state, duration, (t) => tell(`sound ${track}`, t), notes, signal);
+        }),
       watcher ? analysePicture(media, watcher, (t) => tell('picture', t), notes, signal) : null,
     ]);
     return { signals: known(), notes };
@@ -100,7 +117,10 @@ const STRETCH = 2;
 
 /** The loudest sample of a track, or of stretches all through it; of what can be read. */
 async function peakOf(media: OpenMedia, track: number, duration: number, signal?: AbortSignal): Promise<number> {
-  const [starts, seconds] = duration <= HEARD * STRETCH ? [[0], Infinity] : [Array.from({ length: HEARD }, (_, i) => (i * (duration - STRETCH)) / (HEARD - 1)), STRETCH];
+  const [starts, seconds] =
+    duration <= HEARD * STRETCH
+      ? [[0], Infinity]
+      : [Array.from({ length: HEARD }, (_, i) => (i * (duration - STRETCH)) / (HEARD - 1)), STRETCH];
   let peak = 0;
   try {
     for (const from of starts) {
@@ -116,7 +136,14 @@ async function peakOf(media: OpenMedia, track: number, duration: number, signal?
 }
 
 async function analyseSound(
-  media: OpenMedia, track: number, sounds: Map<number, SoundAnalyser>, state: SoundState | undefined, duration: number, tell: (t: number) => void, notes: string[], signal?: AbortSignal,
+  media: OpenMedia,
+  track: number,
+  sounds: Map<number, SoundAnalyser>,
+  state: SoundState | undefined,
+  duration: number,
+  tell: (t: number) => void,
+  notes: string[],
+  signal?: AbortSignal,
 ): Promise<void> {
   const gain = state ? state.gain : gainFor(await peakOf(media, track, duration, signal));
   let analyser = sounds.get(track);
@@ -153,11 +180,19 @@ async function analyseSound(
     }
   } catch (error) {
     if (signal?.aborted) throw cancelled();
-    notes.push(`The sound can be read only up to ${(start + (rate ? written / rate : 0)).toFixed(1)} s: ${error instanceof Error ? error.message : 'damaged'}`);
+    notes.push(
+      `The sound can be read only up to ${(start + (rate ? written / rate : 0)).toFixed(1)} s: ${error instanceof Error ? error.message : 'damaged'}`,
+    );
   }
 }
 
-async function analysePicture(media: OpenMedia, analyser: PictureAnalyser, tell: (t: number) => void, notes: string[], signal?: AbortSignal): Promise<void> {
+async function analysePicture(
+  media: OpenMedia,
+  analyser: PictureAnalyser,
+  tell: (t: number) => void,
+  notes: string[],
+  signal?: AbortSignal,
+): Promise<void> {
   let shrinker = null as Shrinker | null;
   const after = analyser.lastTime;
   let last = Math.max(0, after);
@@ -167,7 +202,10 @@ async function analysePicture(media: OpenMedia, analyser: PictureAnalyser, tell:
   let waiting: { sample: Pick<VideoSample, 'timestamp' | 'duration'>; frame: Promise<YuvFrame> } | null = null;
   const settle = async (): Promise<void> => {
     if (!waiting) return;
-    const { sample: { timestamp, duration }, frame } = waiting;
+    const {
+      sample: { timestamp, duration },
+      frame,
+    } = waiting;
     waiting = null;
     const { data, width, height, colour } = await frame;
     if (shrinker?.width !== width || shrinker.height !== height) shrinker = new Shrinker(width, height, data.length);
@@ -191,6 +229,8 @@ async function analysePicture(media: OpenMedia, analyser: PictureAnalyser, tell:
     await settle();
   } catch (error) {
     if (signal?.aborted) throw cancelled();
-    notes.push(`The picture can be read only up to ${last.toFixed(1)} s: ${error instanceof Error ? error.message : 'damaged'}`);
+    notes.push(
+      `The picture can be read only up to ${last.toFixed(1)} s: ${error instanceof Error ? error.message : 'damaged'}`,
+    );
   }
 }

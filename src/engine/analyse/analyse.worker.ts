@@ -1,7 +1,7 @@
 import * as Comlink from 'comlink';
-import type { Region } from '../../core/montage/types.ts';
-import type { Signals } from '../../core/signals/types.ts';
-import type { Sought } from '../../core/watch/watch.ts';
+import type { Region } from '../../core/document/types.ts';
+import type { Signals } from '../../core/finding/signals/types.ts';
+import type { Sought } from '../../core/finding/watch/watch.ts';
 import { carryErrors } from '../errors.ts';
 import { describeMedia, type MediaLocation } from '../media/open.ts';
 import { analyse, type AnalyseOptions, type Checkpoint } from './analyse.ts';
@@ -24,12 +24,31 @@ function rarely(progress: (share: number) => void): (share: number) => void {
 
 const door = {
   describe: (location: MediaLocation, name: string) => describeMedia(location, name),
-  analyse(location: MediaLocation, options: AnalyseOptions, progress: (share: number) => void, partial?: ((signals: Signals, checkpoint: Checkpoint) => void) | null, from?: Checkpoint | null) {
+  analyse(
+    location: MediaLocation,
+    options: AnalyseOptions,
+    progress: (share: number) => void,
+    partial?: ((signals: Signals, checkpoint: Checkpoint) => void) | null,
+    from?: Checkpoint | null,
+  ) {
     job = new AbortController();
-    return analyse(location, options, { progress: rarely(progress), ...(partial ? { partial } : {}) }, job.signal, from);
+    return analyse(
+      location,
+      options,
+      { progress: rarely(progress), ...(partial ? { partial } : {}) },
+      job.signal,
+      from,
+    );
   },
-  takeExample: (location: MediaLocation, name: string, region: Region, t: number) => takeExample(location, name, region, t),
-  watch(location: MediaLocation, about: { name: string; duration: number }, region: Region, sought: Sought | null, progress: (share: number) => void) {
+  takeExample: (location: MediaLocation, name: string, region: Region, t: number) =>
+    takeExample(location, name, region, t),
+  watch(
+    location: MediaLocation,
+    about: { name: string; duration: number },
+    region: Region,
+    sought: Sought | null,
+    progress: (share: number) => void,
+  ) {
     job = new AbortController();
     return watch(location, about, region, sought, rarely(progress), job.signal);
   },

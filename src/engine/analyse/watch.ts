@@ -1,7 +1,15 @@
 /** Reads a source's picture again for watched rectangles. */
 import { VideoSampleSink } from 'mediabunny';
-import type { Region } from '../../core/montage/types.ts';
-import { changed, learn, likeness, patchSize, type Patch, type Sought, type WatchSignal } from '../../core/watch/watch.ts';
+import type { Region } from '../../core/document/types.ts';
+import {
+  changed,
+  learn,
+  likeness,
+  patchSize,
+  type Patch,
+  type Sought,
+  type WatchSignal,
+} from '../../core/finding/watch/watch.ts';
 import { cancelled, EngineError } from '../errors.ts';
 import { openMedia, type MediaLocation } from '../media/open.ts';
 import { i420Size, takeFrame, type YuvFrame } from '../media/yuv.ts';
@@ -20,7 +28,8 @@ function cut({ width, height, data }: YuvFrame, region: Region, size: { width: n
         const x0 = Math.min(w - 1, Math.floor((region.x + (region.w * x) / size.width) * w));
         const x1 = Math.max(x0 + 1, Math.min(w, Math.floor((region.x + (region.w * (x + 1)) / size.width) * w)));
         let sum = 0;
-        for (let row = y0; row < y1; row++) for (let i = from + row * stride + x0, end = from + row * stride + x1; i < end; i++) sum += data[i]!;
+        for (let row = y0; row < y1; row++)
+          for (let i = from + row * stride + x0, end = from + row * stride + x1; i < end; i++) sum += data[i]!;
         out[y * size.width + x] = Math.round(sum / ((y1 - y0) * (x1 - x0)));
       }
     }
@@ -28,7 +37,12 @@ function cut({ width, height, data }: YuvFrame, region: Region, size: { width: n
   };
   const [cw, ch] = [(width + 1) >> 1, (height + 1) >> 1];
   const luma = width * height;
-  return { ...size, y: average(0, width, width, height), u: average(luma, cw, cw, ch), v: average(luma + cw * ch, cw, cw, ch) };
+  return {
+    ...size,
+    y: average(0, width, width, height),
+    u: average(luma, cw, cw, ch),
+    v: average(luma + cw * ch, cw, cw, ch),
+  };
 }
 
 /** The rectangle as it lies in the stored frame, before the turn by which it is shown. */
@@ -74,7 +88,12 @@ export async function takeExample(location: MediaLocation, name: string, region:
 
 /** One score a frame for each watched rectangle. @param sought null: how much changes there */
 export async function watch(
-  location: MediaLocation, { name, duration }: { name: string; duration: number }, region: Region, sought: Sought | null, progress: (share: number) => void, signal?: AbortSignal,
+  location: MediaLocation,
+  { name, duration }: { name: string; duration: number },
+  region: Region,
+  sought: Sought | null,
+  progress: (share: number) => void,
+  signal?: AbortSignal,
 ): Promise<WatchSignal> {
   const { media, video, stored, size: natural } = await opened(location, name, region);
   // An example from another recording keeps its own size.

@@ -1,8 +1,19 @@
 /** Montage to MP4. Untouched frames go to the encoder as they were decoded. */
-import { AudioSample, AudioSampleSource, Mp4OutputFormat, Output, StreamTarget, VideoSample, VideoSampleSource, canEncodeAudio, canEncodeVideo, type StreamTargetChunk } from 'mediabunny';
-import { OUTPUT_COLOUR, rgbaToI420 } from '../../core/media/colour.ts';
-import { soundPlan } from '../../core/plan/sound-plan.ts';
-import type { Montage, Timing } from '../../core/montage/types.ts';
+import {
+  AudioSample,
+  AudioSampleSource,
+  Mp4OutputFormat,
+  Output,
+  StreamTarget,
+  VideoSample,
+  VideoSampleSource,
+  canEncodeAudio,
+  canEncodeVideo,
+  type StreamTargetChunk,
+} from 'mediabunny';
+import { OUTPUT_COLOUR, rgbaToI420 } from '../../core/base/colour.ts';
+import { soundPlan } from '../../core/sound/sound-plan.ts';
+import type { Montage, Timing } from '../../core/document/types.ts';
 import { EngineError, cancelled } from '../errors.ts';
 import type { MediaLocation } from '../media/open.ts';
 import type { ListedStarts } from '../media/starts.ts';
@@ -58,9 +69,14 @@ const bitrateFor = (width: number, height: number, rate: number): number =>
 /** True when the decoded planes are already what the encoder is to see. */
 function passable(picture: Picture, width: number, height: number): boolean {
   const { yuv, rotation } = picture;
-  return rotation === 0 && yuv.width === width && yuv.height === height
-    && yuv.colour.matrix === OUTPUT_COLOUR.matrix && yuv.colour.fullRange === OUTPUT_COLOUR.fullRange
-    && Math.abs(picture.aspect - width / height) < 0.005;
+  return (
+    rotation === 0 &&
+    yuv.width === width &&
+    yuv.height === height &&
+    yuv.colour.matrix === OUTPUT_COLOUR.matrix &&
+    yuv.colour.fullRange === OUTPUT_COLOUR.fullRange &&
+    Math.abs(picture.aspect - width / height) < 0.005
+  );
 }
 
 /**
@@ -69,7 +85,9 @@ function passable(picture: Picture, width: number, height: number): boolean {
  */
 export async function exportMontage(
   { montage, locations, listed, options }: ExportJob,
-  writable: WritableStream<StreamTargetChunk>, progress: (state: ExportProgress) => void, signal?: AbortSignal,
+  writable: WritableStream<StreamTargetChunk>,
+  progress: (state: ExportProgress) => void,
+  signal?: AbortSignal,
 ): Promise<ExportResult> {
   const studio = new Studio();
   let output: Output | null = null;
@@ -78,14 +96,20 @@ export async function exportMontage(
     await studio.setMontage({ ...montage, settings: { ...montage.settings, timing: options.timing } }, listed);
     for (const [source, location] of locations) await studio.setMedia(source, location);
     const { timeline } = studio.planner;
-    if (timeline.count === 0) throw new EngineError('nothing-to-do', 'The montage has no clips: there is nothing to export.');
+    if (timeline.count === 0)
+      throw new EngineError('nothing-to-do', 'The montage has no clips: there is nothing to export.');
     await checkEncoders(options);
-    output = new Output({ format: new Mp4OutputFormat({ fastStart: false }), target: new StreamTarget(writable, { chunked: true, chunkSize: 1 << 20 }) });
+    output = new Output({
+      format: new Mp4OutputFormat({ fastStart: false }),
+      target: new StreamTarget(writable, { chunked: true, chunkSize: 1 << 20 }),
+    });
     const bitrate = bitrateFor(width, height, timeline.fps);
     const video = new VideoSampleSource({ codec: 'avc', bitrate, keyFrameInterval: 2 });
     output.addVideoTrack(video);
     const hasSound = options.sound !== 'none' && soundPlan(montage, timeline).length > 0;
-    const sound = hasSound ? new AudioSampleSource({ codec: options.sound === 'opus' ? 'opus' : 'aac', bitrate: 192e3 }) : null;
+    const sound = hasSound
+      ? new AudioSampleSource({ codec: options.sound === 'opus' ? 'opus' : 'aac', bitrate: 192e3 })
+      : null;
     const priming = options.sound === 'aac' ? AAC_PRIMING / SOUND_RATE : 0;
     if (sound) output.addAudioTrack(sound);
     await output.start();
@@ -98,7 +122,8 @@ export async function exportMontage(
       if (signal?.aborted) throw cancelled();
       const plan = studio.planner.at(frame, { plain: options.plain });
       // Sound is written a little ahead, so that the two stay interleaved in the file.
-      if (sound) soundTo = await writeSound(studio, sound, soundTo, Math.min(timeline.duration, plan.time + 1), priming, signal);
+      if (sound)
+        soundTo = await writeSound(studio, sound, soundTo, Math.min(timeline.duration, plan.time + 1), priming, signal);
       const drawing = await studio.drawing(plan);
       const { picture } = drawing;
       let data: Uint8Array<ArrayBuffer>;
@@ -109,12 +134,21 @@ export async function exportMontage(
         rendered++;
       }
       const sample = new VideoSample(data, {
-        format: 'I420', codedWidth: width, codedHeight: height, timestamp: plan.time, duration: plan.duration, colorSpace: COLOUR_SPACE,
+        format: 'I420',
+        codedWidth: width,
+        codedHeight: height,
+        timestamp: plan.time,
+        duration: plan.duration,
+        colorSpace: COLOUR_SPACE,
       });
       await video.add(sample);
       sample.close();
       const spent = (performance.now() - started) / 1000;
-      progress({ frame: frame + 1, count: timeline.count, left: frame > 5 ? (spent / (frame + 1)) * (timeline.count - frame - 1) : null });
+      progress({
+        frame: frame + 1,
+        count: timeline.count,
+        left: frame > 5 ? (spent / (frame + 1)) * (timeline.count - frame - 1) : null,
+      });
     }
     if (sound) await writeSound(studio, sound, soundTo, timeline.duration, priming, signal);
     if (signal?.aborted) throw cancelled();
@@ -124,14 +158,25 @@ export async function exportMontage(
     if (output && output.state !== 'finalized') await output.cancel().catch(() => undefined);
     await writable.abort(error).catch(() => undefined);
     if (signal?.aborted) throw cancelled();
-    if (error instanceof DOMException && error.name === 'QuotaExceededError') throw new EngineError('storage-full', 'The disk or the browser storage is full: the export was stopped and its partial file removed.');
+    if (error instanceof DOMException && error.name === 'QuotaExceededError')
+      throw new EngineError(
+        'storage-full',
+        'The disk or the browser storage is full: the export was stopped and its partial file removed.',
+      );
     throw error;
   } finally {
     await studio.close();
   }
 }
 
-async function writeSound(studio: Studio, sound: AudioSampleSource, from: number, to: number, priming: number, signal?: AbortSignal): Promise<number> {
+async function writeSound(
+  studio: Studio,
+  sound: AudioSampleSource,
+  from: number,
+  to: number,
+  priming: number,
+  signal?: AbortSignal,
+): Promise<number> {
   const mixer = studio.mix(SOUND_RATE);
   while (from < to - 1e-9) {
     if (signal?.aborted) throw cancelled();
@@ -141,7 +186,13 @@ async function writeSound(studio: Studio, sound: AudioSampleSource, from: number
     const data = new Float32Array(frames * 2);
     data.set(left);
     data.set(right, frames);
-    const sample = new AudioSample({ data, format: 'f32-planar', numberOfChannels: 2, sampleRate: SOUND_RATE, timestamp: from - priming });
+    const sample = new AudioSample({
+      data,
+      format: 'f32-planar',
+      numberOfChannels: 2,
+      sampleRate: SOUND_RATE,
+      timestamp: from - priming,
+    });
     await sound.add(sample);
     sample.close();
     from += frames / SOUND_RATE;
@@ -150,7 +201,8 @@ async function writeSound(studio: Studio, sound: AudioSampleSource, from: number
 }
 
 async function checkEncoders({ width, height, sound }: ExportOptions): Promise<void> {
-  if (width % 2 || height % 2) throw new EngineError('encoder', `H.264 needs even sizes; ${width}x${height} was asked for.`);
+  if (width % 2 || height % 2)
+    throw new EngineError('encoder', `H.264 needs even sizes; ${width}x${height} was asked for.`);
   if (!(await canEncodeVideo('avc', { width, height, bitrate: 4e6 }))) {
     throw new EngineError('encoder', `This browser has no H.264 encoder for ${width}x${height}.`);
   }

@@ -11,12 +11,17 @@ const door = {
   async run(work: ExportJob, target: ExportTarget, progress: (state: ExportProgress) => void) {
     job = new AbortController();
     let told = 0;
-    return exportMontage(work, await openTarget(target), (state) => {
-      const now = performance.now();
-      if (now - told < 100 && state.frame < state.count) return;
-      told = now;
-      progress(state);
-    }, job.signal);
+    return exportMontage(
+      work,
+      await openTarget(target),
+      (state) => {
+        const now = performance.now();
+        if (now - told < 100 && state.frame < state.count) return;
+        told = now;
+        progress(state);
+      },
+      job.signal,
+    );
   },
   cancel: () => job.abort(),
 };

@@ -2,7 +2,8 @@
 import type { StreamTargetChunk } from 'mediabunny';
 import { EngineError } from '../errors.ts';
 
-export type ExportTarget = { readonly handle: FileSystemFileHandle; readonly url?: never } | { readonly url: string; readonly handle?: never };
+export type ExportTarget =
+  { readonly handle: FileSystemFileHandle; readonly url?: never } | { readonly url: string; readonly handle?: never };
 
 /** A stream that shows nothing until it is closed and leaves nothing when it is aborted. */
 export async function openTarget(target: ExportTarget): Promise<WritableStream<StreamTargetChunk>> {

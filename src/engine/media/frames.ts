@@ -1,6 +1,6 @@
 /** Exact frames by number, in any order, with a cache around the playhead. */
 import { EncodedPacketSink, VideoSampleSink, type VideoSample } from 'mediabunny';
-import type { FrameTimes } from '../../core/media/frame-times.ts';
+import type { FrameTimes } from '../../core/timeline/frame-times.ts';
 import { EngineError } from '../errors.ts';
 import { openMedia, type MediaLocation, type OpenMedia } from './open.ts';
 import { takeFrame, type YuvFrame } from './yuv.ts';
@@ -23,7 +23,12 @@ export class FrameReader {
   ) {}
 
   /** @throws EngineError */
-  static async open(location: MediaLocation, times: FrameTimes, name: string, budget = 256 << 20): Promise<FrameReader> {
+  static async open(
+    location: MediaLocation,
+    times: FrameTimes,
+    name: string,
+    budget = 256 << 20,
+  ): Promise<FrameReader> {
     const media = await openMedia(location, name);
     if (!media.video) {
       media.input.dispose();
@@ -56,7 +61,9 @@ export class FrameReader {
     const run = this.decoder;
     if (!run || index < run.next || index - run.next > RUN_ON) {
       await this.stop();
-      const packet = await new EncodedPacketSink(video).getKeyPacket(this.times.timeOf(index) + 1e-4, { metadataOnly: true });
+      const packet = await new EncodedPacketSink(video).getKeyPacket(this.times.timeOf(index) + 1e-4, {
+        metadataOnly: true,
+      });
       const from = packet ? Math.min(packet.timestamp, this.times.timeOf(index)) : this.times.timeOf(0);
       const start = this.times.indexAt(from + 1e-4);
       this.decoder = { iterator: new VideoSampleSink(video).samples(from), next: start, start };
@@ -77,7 +84,11 @@ export class FrameReader {
     } catch (error) {
       await this.stop();
       nearest ??= this.nearestBefore(index);
-      if (!nearest) throw new EngineError('unreadable', `Frame ${index} cannot be decoded: ${error instanceof Error ? error.message : 'the file is damaged'}.`);
+      if (!nearest)
+        throw new EngineError(
+          'unreadable',
+          `Frame ${index} cannot be decoded: ${error instanceof Error ? error.message : 'the file is damaged'}.`,
+        );
       return nearest;
     }
     await this.stop();
@@ -99,7 +110,8 @@ export class FrameReader {
     this.bytes += frame.data.length;
     while (this.bytes > this.budget && this.cache.size > 1) {
       let farthest = at;
-      for (const index of this.cache.keys()) if (Math.abs(index - wanted) > Math.abs(farthest - wanted)) farthest = index;
+      for (const index of this.cache.keys())
+        if (Math.abs(index - wanted) > Math.abs(farthest - wanted)) farthest = index;
       this.bytes -= this.cache.get(farthest)!.data.length;
       this.cache.delete(farthest);
       if (farthest === at) break;

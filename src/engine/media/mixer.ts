@@ -1,6 +1,6 @@
 /** Plays the sound plan into stereo blocks; the same for preview and export. */
-import type { SoundSegment } from '../../core/plan/sound-plan.ts';
-import { mixResampled } from '../../core/signals/resample.ts';
+import type { SoundSegment } from '../../core/sound/sound-plan.ts';
+import { mixResampled } from '../../core/base/resample.ts';
 import { openMedia, type MediaLocation, type OpenMedia } from './open.ts';
 import { soundBlocks } from './sound.ts';
 
@@ -15,7 +15,10 @@ export class Mixer {
 
   /** Left and right from `from` (montage seconds) for `frames` samples. */
   async read(from: number, frames: number): Promise<[Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>]> {
-    const out: [Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>] = [new Float32Array(frames), new Float32Array(frames)];
+    const out: [Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>] = [
+      new Float32Array(frames),
+      new Float32Array(frames),
+    ];
     const to = from + frames / this.sampleRate;
     for (const segment of this.segments) {
       const length = segment.out - segment.in;
@@ -32,13 +35,25 @@ export class Mixer {
       const last = Math.min(frames, Math.round((end - from) * this.sampleRate));
       // A few milliseconds more on both sides, so that filters and block borders see real neighbours.
       const inFrom = segment.in + begin - segment.at;
-      const stretch = await this.stretch(opened, segment.track, inFrom - 0.01, inFrom + (last - first) / this.sampleRate + 0.01);
+      const stretch = await this.stretch(
+        opened,
+        segment.track,
+        inFrom - 0.01,
+        inFrom + (last - first) / this.sampleRate + 0.01,
+      );
       if (!stretch) continue;
       const offset = (inFrom - stretch.t) * stretch.sampleRate;
       const aligned = stretch.sampleRate === this.sampleRate ? Math.round(offset) : offset;
       for (let c = 0; c < 2; c++) {
         const channel = stretch.channels[Math.min(c, stretch.channels.length - 1)]!;
-        mixResampled(channel, stretch.sampleRate, out[c]!.subarray(first, last), this.sampleRate, aligned, segment.gain);
+        mixResampled(
+          channel,
+          stretch.sampleRate,
+          out[c]!.subarray(first, last),
+          this.sampleRate,
+          aligned,
+          segment.gain,
+        );
       }
     }
     for (const channel of out) for (let i = 0; i < frames; i++) channel[i] = Math.max(-1, Math.min(1, channel[i]!));

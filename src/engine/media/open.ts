@@ -1,11 +1,22 @@
 /** Opening a media file as a stream, and describing what is in it. */
-import { ALL_FORMATS, BlobSource, EncodedPacketSink, Input, IsobmffInputFormat, Mp3InputFormat, UrlSource, type InputAudioTrack, type InputVideoTrack } from 'mediabunny';
-import { frameTimesOf, regularTimes, type FrameTimes } from '../../core/media/frame-times.ts';
-import type { AudioTrackInfo, VideoInfo } from '../../core/montage/types.ts';
+import {
+  ALL_FORMATS,
+  BlobSource,
+  EncodedPacketSink,
+  Input,
+  IsobmffInputFormat,
+  Mp3InputFormat,
+  UrlSource,
+  type InputAudioTrack,
+  type InputVideoTrack,
+} from 'mediabunny';
+import { frameTimesOf, regularTimes, type FrameTimes } from '../../core/timeline/frame-times.ts';
+import type { AudioTrackInfo, VideoInfo } from '../../core/document/types.ts';
 import { EngineError, cancelled } from '../errors.ts';
 
 /** Where the bytes of a source are: a file or copy on this machine, or an address of the own server. */
-export type MediaLocation = { readonly blob: Blob; readonly url?: never } | { readonly url: string; readonly blob?: never };
+export type MediaLocation =
+  { readonly blob: Blob; readonly url?: never } | { readonly url: string; readonly blob?: never };
 
 export interface OpenMedia {
   readonly input: Input;
@@ -40,14 +51,20 @@ async function soundDelay(input: Input, location: MediaLocation, audio: readonly
 /** Opens a file and lists its tracks. The caller disposes `input`. @throws EngineError */
 export async function openMedia(location: MediaLocation, name = 'This file'): Promise<OpenMedia> {
   if (location.blob && location.blob.size === 0) throw new EngineError('empty', `${name} is empty (0 bytes).`);
-  const input = new Input({ formats: ALL_FORMATS, source: location.blob ? new BlobSource(location.blob) : new UrlSource(location.url!) });
+  const input = new Input({
+    formats: ALL_FORMATS,
+    source: location.blob ? new BlobSource(location.blob) : new UrlSource(location.url!),
+  });
   try {
     if (!(await input.canRead())) {
       throw new EngineError('not-media', `${name} is not a video or sound file that Akmeon can read.`);
     }
     const [video, audio] = await Promise.all([input.getPrimaryVideoTrack(), input.getAudioTracks()]);
     if (!video && audio.length === 0 && (await input.getFormat()) instanceof IsobmffInputFormat) {
-      throw new EngineError('truncated', `${name} is cut short: it has no index of tracks (moov), as when a recording was not ended properly.`);
+      throw new EngineError(
+        'truncated',
+        `${name} is cut short: it has no index of tracks (moov), as when a recording was not ended properly.`,
+      );
     }
     if (!video && audio.length === 0) throw new EngineError('no-tracks', `${name} holds neither picture nor sound.`);
     return { input, video, audio, delay: await soundDelay(input, location, audio) };
@@ -75,43 +92,70 @@ const HDR_TRANSFERS = new Set(['pq', 'hlg', 'smpte2084', 'arib-std-b67']);
 const PROBE_PACKETS = 300;
 
 /** @throws EngineError for what cannot be used, naming the reason. */
-export async function describeMedia(location: MediaLocation, name: string, signal?: AbortSignal): Promise<MediaDescription> {
+export async function describeMedia(
+  location: MediaLocation,
+  name: string,
+  signal?: AbortSignal,
+): Promise<MediaDescription> {
   const media = await openMedia(location, name);
   try {
     const notes: string[] = [];
     const audio = await Promise.all(media.audio.map(describeAudio));
     audio.forEach((track, i) => {
-      if (!track.readable) notes.push(`Sound track ${i + 1} (${track.codec}) cannot be decoded by this browser and stays silent.`);
+      if (!track.readable)
+        notes.push(`Sound track ${i + 1} (${track.codec}) cannot be decoded by this browser and stays silent.`);
     });
     let picture: Awaited<ReturnType<typeof describeVideo>> | null = null;
     if (media.video) {
       picture = await describeVideo(media.video, name, signal);
       if (picture.video.rotation) notes.push(`Turned by ${picture.video.rotation}° as the file says.`);
       if (picture.video.variable) notes.push('Variable frame rate: every frame keeps its own time.');
-      if (picture.video.width % 2 || picture.video.height % 2) notes.push(`Odd size ${picture.video.width}x${picture.video.height}: the export rounds it to even numbers.`);
+      if (picture.video.width % 2 || picture.video.height % 2)
+        notes.push(`Odd size ${picture.video.width}x${picture.video.height}: the export rounds it to even numbers.`);
       if (picture.video.count === 1) notes.push('Holds a single frame.');
     }
     if (!media.audio.length) notes.push('No sound: hits can only come from the picture.');
     if (!media.video) notes.push('No picture: used as sound.');
     if (!picture && !audio.some((track) => track.readable)) {
-      throw new EngineError('audio-codec', `${name}: the sound is coded as ${audio[0]?.codec ?? 'something unknown'}, which this browser cannot decode.`);
+      throw new EngineError(
+        'audio-codec',
+        `${name}: the sound is coded as ${audio[0]?.codec ?? 'something unknown'}, which this browser cannot decode.`,
+      );
     }
-    const ends = await Promise.all(media.audio.map((track) => track.computeDuration({ metadataOnly: true }).catch(() => 0)));
+    const ends = await Promise.all(
+      media.audio.map((track) => track.computeDuration({ metadataOnly: true }).catch(() => 0)),
+    );
     const duration = Math.max(picture?.end ?? 0, ...ends);
     if (!(duration > 0)) throw new EngineError('no-frames', `${name} holds no frames and no sound.`);
     const late = await Promise.all(media.audio.map((track) => track.getFirstTimestamp().catch(() => 0)));
-    if ((late[0] ?? 0) > 0.05) notes.push(`The sound begins ${late[0]!.toFixed(2)} s after the picture, and is kept there.`);
-    return { duration, video: picture?.video ?? null, audio, starts: picture?.starts ?? null, lastDuration: picture?.lastDuration ?? 0, notes };
+    if ((late[0] ?? 0) > 0.05)
+      notes.push(`The sound begins ${late[0]!.toFixed(2)} s after the picture, and is kept there.`);
+    return {
+      duration,
+      video: picture?.video ?? null,
+      audio,
+      starts: picture?.starts ?? null,
+      lastDuration: picture?.lastDuration ?? 0,
+      notes,
+    };
   } catch (error) {
     if (error instanceof EngineError) throw error;
-    throw new EngineError('truncated', `${name} is damaged or cut short: ${error instanceof Error ? error.message : 'it cannot be read'}.`);
+    throw new EngineError(
+      'truncated',
+      `${name} is damaged or cut short: ${error instanceof Error ? error.message : 'it cannot be read'}.`,
+    );
   } finally {
     media.input.dispose();
   }
 }
 
 async function describeAudio(track: InputAudioTrack): Promise<AudioTrackInfo> {
-  const [codec, internal, name, language] = await Promise.all([track.getCodec(), track.getInternalCodecId(), track.getName(), track.getLanguageCode()]);
+  const [codec, internal, name, language] = await Promise.all([
+    track.getCodec(),
+    track.getInternalCodecId(),
+    track.getName(),
+    track.getLanguageCode(),
+  ]);
   return {
     codec: codec ?? (typeof internal === 'string' ? internal : 'unknown'),
     channels: Math.max(1, await track.getNumberOfChannels()),
@@ -125,18 +169,28 @@ async function describeVideo(track: InputVideoTrack, name: string, signal?: Abor
   const [codec, internal] = await Promise.all([track.getCodec(), track.getInternalCodecId()]);
   const codecName = codec ?? (typeof internal === 'string' ? internal : 'an unknown codec');
   if (!codec || !(await track.canDecode())) {
-    throw new EngineError('video-codec', `${name}: the picture is coded as ${codecName}, which this browser cannot decode.`);
+    throw new EngineError(
+      'video-codec',
+      `${name}: the picture is coded as ${codecName}, which this browser cannot decode.`,
+    );
   }
   const space = await track.getColorSpace();
   if (space.transfer && HDR_TRANSFERS.has(space.transfer)) {
-    throw new EngineError('hdr', `${name} is HDR footage (${space.transfer.toUpperCase()}). Akmeon works in standard range: convert it to BT.709 first.`);
+    throw new EngineError(
+      'hdr',
+      `${name} is HDR footage (${space.transfer.toUpperCase()}). Akmeon works in standard range: convert it to BT.709 first.`,
+    );
   }
   const { times, starts, lastDuration } = await indexFrames(track, name, signal);
   const video: VideoInfo = {
     width: await track.getDisplayWidth(),
     height: await track.getDisplayHeight(),
     rotation: await track.getRotation(),
-    codec: codecName, rate: times.rate, count: times.count, first: times.timeOf(0), variable: times.variable,
+    codec: codecName,
+    rate: times.rate,
+    count: times.count,
+    first: times.timeOf(0),
+    variable: times.variable,
   };
   return { video, starts, lastDuration, end: times.end };
 }
@@ -165,7 +219,11 @@ async function indexFrames(track: InputVideoTrack, name: string, signal?: AbortS
   return { times, starts: times.variable ? Float64Array.from(starts) : null, lastDuration };
 }
 
-async function probeRegular(track: InputVideoTrack, probed: readonly number[], lastDuration: number): Promise<FrameTimes | null> {
+async function probeRegular(
+  track: InputVideoTrack,
+  probed: readonly number[],
+  lastDuration: number,
+): Promise<FrameTimes | null> {
   // Packets come in decoding order: the last few may still lack a reordered neighbour.
   const sorted = [...probed].sort((a, b) => a - b).slice(0, -20);
   const head = frameTimesOf(sorted, lastDuration);

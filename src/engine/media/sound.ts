@@ -23,13 +23,20 @@ function takeBlock(sample: AudioSample): SoundBlock {
 }
 
 /** Blocks of one track from `from` to `to` in source seconds; the first may begin earlier. */
-export async function* soundBlocks({ audio, delay }: OpenMedia, track: number, from = 0, to = Infinity): AsyncGenerator<SoundBlock> {
+export async function* soundBlocks(
+  { audio, delay }: OpenMedia,
+  track: number,
+  from = 0,
+  to = Infinity,
+): AsyncGenerator<SoundBlock> {
   for await (const sample of new AudioSampleSink(audio[track]!).samples(from + delay, to + delay)) {
     const block = takeBlock(sample);
     const t = block.t - delay;
     // What the encoder's delay puts before the beginning is not part of the sound.
     const early = delay > 0 ? Math.min(block.channels[0]!.length, Math.max(0, Math.round(-t * block.sampleRate))) : 0;
-    yield early === 0 ? { ...block, t } : { ...block, t: t + early / block.sampleRate, channels: block.channels.map((channel) => channel.slice(early)) };
+    yield early === 0
+      ? { ...block, t }
+      : { ...block, t: t + early / block.sampleRate, channels: block.channels.map((channel) => channel.slice(early)) };
   }
 }
 

@@ -1,6 +1,6 @@
 /** Decoded frames copied out into packed 8-bit I420, so that the decoder's own can be closed at once. */
 import type { VideoSample } from 'mediabunny';
-import { rgbaToI420, type Matrix, type YuvColour } from '../../core/media/colour.ts';
+import { rgbaToI420, type Matrix, type YuvColour } from '../../core/base/colour.ts';
 
 export interface YuvFrame {
   /** Stored size, before rotation. */
@@ -17,9 +17,11 @@ export const openFrames = { count: 0, taken: 0 };
 /** As the browser plays it: it reads footage that does not say as limited-range BT.709, whatever its size. */
 export function colourOf(space: { matrix?: string | null; fullRange?: boolean | null }): YuvColour {
   const matrix: Matrix =
-    space.matrix === 'bt470bg' || space.matrix === 'smpte170m' ? 'bt601'
-    : space.matrix?.startsWith('bt2020') ? 'bt2020'
-    : 'bt709';
+    space.matrix === 'bt470bg' || space.matrix === 'smpte170m'
+      ? 'bt601'
+      : space.matrix?.startsWith('bt2020')
+        ? 'bt2020'
+        : 'bt709';
   return { matrix, fullRange: space.fullRange ?? false };
 }
 
@@ -45,7 +47,14 @@ export async function takeFrame(sample: VideoSample, into?: YuvFrame['data']): P
     }
     // Planes that hold red, green and blue themselves are left to the browser to convert.
     const rgbPlanes = format?.startsWith('I444') && (sample.colorSpace.matrix ?? 'rgb') === 'rgb';
-    if (rgbPlanes || format === 'RGBA' || format === 'RGBX' || format === 'BGRA' || format === 'BGRX' || format === null) {
+    if (
+      rgbPlanes ||
+      format === 'RGBA' ||
+      format === 'RGBX' ||
+      format === 'BGRA' ||
+      format === 'BGRX' ||
+      format === null
+    ) {
       const even = { width: width & ~1, height: height & ~1 };
       const rgba = new Uint8Array(width * height * 4);
       await sample.copyTo(rgba, { format: 'RGBA' });
@@ -71,14 +80,25 @@ function cropRows(rgba: Uint8Array, from: number, width: number, height: number)
 }
 
 /** NV12, 4:2:0 / 4:2:2 / 4:4:4 planar in 8, 10 or 12 bits, with or without alpha. */
-function unpack(format: string, raw: Uint8Array<ArrayBuffer>, layout: readonly { offset: number; stride: number }[], width: number, height: number, out: Uint8Array): void {
+function unpack(
+  format: string,
+  raw: Uint8Array<ArrayBuffer>,
+  layout: readonly { offset: number; stride: number }[],
+  width: number,
+  height: number,
+  out: Uint8Array,
+): void {
   const planar = /^I(420|422|444)A?(?:P(10|12))?$/.exec(format);
   const cw = half(width);
   const ch = half(height);
   const uAt = width * height;
   const vAt = uAt + cw * ch;
   if (format === 'NV12') {
-    for (let y = 0; y < height; y++) out.set(raw.subarray(layout[0]!.offset + y * layout[0]!.stride, layout[0]!.offset + y * layout[0]!.stride + width), y * width);
+    for (let y = 0; y < height; y++)
+      out.set(
+        raw.subarray(layout[0]!.offset + y * layout[0]!.stride, layout[0]!.offset + y * layout[0]!.stride + width),
+        y * width,
+      );
     for (let y = 0; y < ch; y++) {
       for (let x = 0, i = layout[1]!.offset + y * layout[1]!.stride; x < cw; x++, i += 2) {
         out[uAt + y * cw + x] = raw[i]!;

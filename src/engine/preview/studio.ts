@@ -1,13 +1,12 @@
 /** The preview's thread: frame access and renderer behind one door. */
-import type { ColourTable } from '../../core/accents/effect-spec.ts';
-import type { Montage } from '../../core/montage/types.ts';
-import { seedOf } from '../../core/random/hash.ts';
-import { planner, type Audition, type FramePlan, type Planner, type PlannedPicture } from '../../core/plan/plan.ts';
-import { soundPlan } from '../../core/plan/sound-plan.ts';
-import { mediaIndex, type MediaIndex } from '../../core/plan/timeline.ts';
-import { regularTimes } from '../../core/media/frame-times.ts';
-import { FlashCounter, type FlashCount } from '../../core/safety/flashes.ts';
-import { luminance, toLinear } from '../../core/media/colour.ts';
+import type { ColourTable, Montage } from '../../core/document/types.ts';
+import { seedOf } from '../../core/base/hash.ts';
+import { planner, type Audition, type FramePlan, type Planner, type PlannedPicture } from '../../core/accents/plan.ts';
+import { soundPlan } from '../../core/sound/sound-plan.ts';
+import { mediaIndex, type MediaIndex } from '../../core/timeline/timeline.ts';
+import { regularTimes } from '../../core/timeline/frame-times.ts';
+import { FlashCounter, type FlashCount } from '../../core/accents/flashes.ts';
+import { luminance, toLinear } from '../../core/base/colour.ts';
 import { displacement } from '../../effects/compose.ts';
 import { EFFECTS } from '../../effects/index.ts';
 import { EngineError } from '../errors.ts';
@@ -52,7 +51,9 @@ function frameKey(plan: FramePlan, { width, height }: ShowOptions): string {
     if (name === 'table' && value) return tableKey(value as ColourTable);
     const { at, open } = (value ?? {}) as { at?: unknown; open?: unknown };
     // An open shutter is told by what it sees at three moments.
-    return typeof at === 'function' && typeof open === 'number' ? { ...(value as object), at: [-0.5, 0, 0.5].map((share) => (at as (offset: number) => unknown)(share * open)) } : value;
+    return typeof at === 'function' && typeof open === 'number'
+      ? { ...(value as object), at: [-0.5, 0, 0.5].map((share) => (at as (offset: number) => unknown)(share * open)) }
+      : value;
   });
 }
 
@@ -112,8 +113,10 @@ export class Studio {
     this.plans = planner(montage, this.media, EFFECTS);
     // What comes over from another thread is made of new objects: sources are the same by what they say.
     const stays = new Set(montage.sources.map((source) => `${source.id} ${source.fingerprint}`));
-    for (const source of old?.sources ?? []) if (!stays.has(`${source.id} ${source.fingerprint}`)) await this.dropReader(source.id);
-    const heard = ({ clips, music, settings, sources }: Montage): string => JSON.stringify([clips, music, settings, sources]);
+    for (const source of old?.sources ?? [])
+      if (!stays.has(`${source.id} ${source.fingerprint}`)) await this.dropReader(source.id);
+    const heard = ({ clips, music, settings, sources }: Montage): string =>
+      JSON.stringify([clips, music, settings, sources]);
     if (!old || heard(old) !== heard(montage)) await this.dropMixer();
   }
 
@@ -173,19 +176,28 @@ export class Studio {
   async show(frame: number, options: ShowOptions): Promise<void> {
     this.last = { frame, options };
     const wanted = [this.plan(frame, options)];
-    if (options.line !== undefined && !options.plain) wanted.push(this.plan(frame, { plain: true, audition: options.audition }));
+    if (options.line !== undefined && !options.plain)
+      wanted.push(this.plan(frame, { plain: true, audition: options.audition }));
     const frames = [];
     for (const plan of wanted) {
       const key = frameKey(plan, options);
       const kept = [key, `draft ${key}`].find((one) => this.draw.has(one) && (options.draft || one === key));
-      frames.push({ key: kept ?? (options.draft ? `draft ${key}` : key), drawing: kept ? null : { ...(await this.drawing(plan)), draft: options.draft } });
+      frames.push({
+        key: kept ?? (options.draft ? `draft ${key}` : key),
+        drawing: kept ? null : { ...(await this.drawing(plan)), draft: options.draft },
+      });
     }
     if (this.last.frame !== frame || !this.draw.ready) return;
     this.draw.show(frames[0]!, options.width, options.height, frames[1] && { ...frames[1], line: options.line! });
   }
 
   /** Looks through a stretch of frames, drawn small: for the scope and the count of flashes. */
-  async measure(from: number, to: number, options: Pick<ShowOptions, 'audition' | 'plain'>, progress?: (share: number) => void): Promise<Measured> {
+  async measure(
+    from: number,
+    to: number,
+    options: Pick<ShowOptions, 'audition' | 'plain'>,
+    progress?: (share: number) => void,
+  ): Promise<Measured> {
     const counter = new FlashCounter(MEASURE.width, MEASURE.height);
     const frames: { displacement: number; brightness: number }[] = [];
     const { count } = this.planner.timeline;
@@ -194,7 +206,8 @@ export class Studio {
       const rgba = this.draw.read({ ...(await this.drawing(plan)), draft: true }, MEASURE.width, MEASURE.height);
       counter.add({ time: plan.time, rgba });
       let light = 0;
-      for (let i = 0; i < rgba.length; i += 4) light += luminance(toLinear(rgba[i]! / 255), toLinear(rgba[i + 1]! / 255), toLinear(rgba[i + 2]! / 255));
+      for (let i = 0; i < rgba.length; i += 4)
+        light += luminance(toLinear(rgba[i]! / 255), toLinear(rgba[i + 1]! / 255), toLinear(rgba[i + 2]! / 255));
       frames.push({ displacement: displacement(plan.passes, MEASURE), brightness: light / (rgba.length / 4) });
       progress?.((frame - from + 1) / (to - from + 1));
     }
@@ -224,7 +237,11 @@ export class Studio {
   mix(sampleRate: number): Mixer {
     if (!this.montage) throw new EngineError('nothing-to-do', 'No montage is open.');
     if (this.mixer?.sampleRate !== sampleRate) {
-      this.mixer = new Mixer(soundPlan(this.montage, this.planner.timeline), (source) => this.locations.get(source), sampleRate);
+      this.mixer = new Mixer(
+        soundPlan(this.montage, this.planner.timeline),
+        (source) => this.locations.get(source),
+        sampleRate,
+      );
     }
     return this.mixer;
   }

@@ -13,7 +13,10 @@ class RemoteStudio extends Studio {
 
   override async sound(from: number, seconds: number): Promise<[Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>]> {
     const channels = await super.sound(from, seconds);
-    return Comlink.transfer(channels, channels.map((channel) => channel.buffer));
+    return Comlink.transfer(
+      channels,
+      channels.map((channel) => channel.buffer),
+    );
   }
 }
 

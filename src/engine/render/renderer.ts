@@ -2,11 +2,11 @@
  * Draws one planned frame with WebGL2: develops the decoded planes into linear light at the output
  * size, then draws the stack of effects, then encodes to sRGB. Knows nothing of hits or time.
  */
-import type { Pass } from '../../core/plan/plan.ts';
-import type { Clip, VideoInfo } from '../../core/montage/types.ts';
-import { yuvCoefficients } from '../../core/media/colour.ts';
-import type { ColourTable, Layer, Step, View } from '../../core/accents/effect-spec.ts';
-import { tableValues } from '../../core/media/colour-table.ts';
+import type { Pass } from '../../core/accents/plan.ts';
+import type { Clip, ColourTable, VideoInfo } from '../../core/document/types.ts';
+import { yuvCoefficients } from '../../core/base/colour.ts';
+import type { Layer, Step, View } from '../../core/accents/effect-spec.ts';
+import { tableValues } from '../../core/document/colour-table.ts';
 import { composeGlsl, drawGroups, groupKey, groupUniforms, lower, type Group } from '../../effects/compose.ts';
 import { scaledSize } from '../../effects/shrink.ts';
 import { EngineError } from '../errors.ts';
@@ -94,8 +94,12 @@ ${composeGlsl(group)}
 ${encode === 'dithered' ? DITHER : ''}
 void main() {
   vec4 c = picture(vec2((gl_FragCoord.x / size.x - 0.5) * aspect, gl_FragCoord.y / size.y - 0.5));
-  ${encode ? `vec3 v = vec3(fromLinear(c.r), fromLinear(c.g), fromLinear(c.b));
-  result = vec4(v${encode === 'dithered' ? ' + bayer(ivec2(gl_FragCoord.xy)) / 255.0' : ''}, 1.0);` : 'result = c;'}
+  ${
+    encode
+      ? `vec3 v = vec3(fromLinear(c.r), fromLinear(c.g), fromLinear(c.b));
+  result = vec4(v${encode === 'dithered' ? ' + bayer(ivec2(gl_FragCoord.xy)) / 255.0' : ''}, 1.0);`
+      : 'result = c;'
+  }
 }`;
 
 /** A finished frame on the canvas; left of the line another one. */
@@ -161,8 +165,17 @@ export class Renderer {
   readonly precision: 'half-float' | 'srgb-8-bit';
 
   /** @throws EngineError where WebGL2 is missing. */
-  constructor(readonly canvas: OffscreenCanvas, onRestored?: () => void) {
-    const gl = canvas.getContext('webgl2', { alpha: false, antialias: false, depth: false, stencil: false, preserveDrawingBuffer: true });
+  constructor(
+    readonly canvas: OffscreenCanvas,
+    onRestored?: () => void,
+  ) {
+    const gl = canvas.getContext('webgl2', {
+      alpha: false,
+      antialias: false,
+      depth: false,
+      stencil: false,
+      preserveDrawingBuffer: true,
+    });
     if (!gl) throw new EngineError('graphics', 'This browser gives no WebGL2: effects cannot be drawn.');
     this.gl = gl;
     canvas.addEventListener('webglcontextlost', (event) => {
@@ -212,7 +225,10 @@ export class Renderer {
       gl.shaderSource(shader, text);
       gl.compileShader(shader);
       if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS) && !gl.isContextLost()) {
-        throw new EngineError('graphics', `An effect cannot be drawn here: ${gl.getShaderInfoLog(shader) ?? 'unknown reason'}`);
+        throw new EngineError(
+          'graphics',
+          `An effect cannot be drawn here: ${gl.getShaderInfoLog(shader) ?? 'unknown reason'}`,
+        );
       }
       return shader;
     };
@@ -276,7 +292,11 @@ export class Renderer {
   /** @throws EngineError for a size that the graphics unit does not draw. */
   private fits(width: number, height: number, what: string): void {
     const most = this.gl.getParameter(this.gl.MAX_TEXTURE_SIZE) as number;
-    if (width > most || height > most) throw new EngineError('graphics', `The graphics unit draws at most ${most} pixels a side; ${what} has ${width}x${height}.`);
+    if (width > most || height > most)
+      throw new EngineError(
+        'graphics',
+        `The graphics unit draws at most ${most} pixels a side; ${what} has ${width}x${height}.`,
+      );
   }
 
   private upload(yuv: YuvFrame): WebGLTexture[] {
@@ -300,7 +320,13 @@ export class Renderer {
       this.planes.delete(oldest);
     }
     gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
-    const textures = ([[yuv.width, yuv.height, 0], [cw, ch, area], [cw, ch, area + cw * ch]] as const).map(([width, height, at], i) => {
+    const textures = (
+      [
+        [yuv.width, yuv.height, 0],
+        [cw, ch, area],
+        [cw, ch, area + cw * ch],
+      ] as const
+    ).map(([width, height, at], i) => {
       const texture = reused?.[i] ?? gl.createTexture()!;
       gl.activeTexture(gl.TEXTURE0 + i);
       gl.bindTexture(gl.TEXTURE_2D, texture);
@@ -308,7 +334,12 @@ export class Renderer {
       if (reused) gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, width, height, gl.RED, gl.UNSIGNED_BYTE, bytes);
       else {
         gl.texImage2D(gl.TEXTURE_2D, 0, gl.R8, width, height, 0, gl.RED, gl.UNSIGNED_BYTE, bytes);
-        for (const [name, value] of [[gl.TEXTURE_MIN_FILTER, gl.LINEAR], [gl.TEXTURE_MAG_FILTER, gl.LINEAR], [gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE], [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE]] as const) {
+        for (const [name, value] of [
+          [gl.TEXTURE_MIN_FILTER, gl.LINEAR],
+          [gl.TEXTURE_MAG_FILTER, gl.LINEAR],
+          [gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE],
+          [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE],
+        ] as const) {
           gl.texParameteri(gl.TEXTURE_2D, name, value);
         }
       }
@@ -329,7 +360,8 @@ export class Renderer {
     for (let i = 0; i < table.size ** 3; i++) texels.set(values.subarray(3 * i, 3 * i + 3), 4 * i);
     gl.texImage3D(gl.TEXTURE_3D, 0, gl.RGBA16F, table.size, table.size, table.size, 0, gl.RGBA, gl.FLOAT, texels);
     for (const name of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER]) gl.texParameteri(gl.TEXTURE_3D, name, gl.LINEAR);
-    for (const name of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T, gl.TEXTURE_WRAP_R]) gl.texParameteri(gl.TEXTURE_3D, name, gl.CLAMP_TO_EDGE);
+    for (const name of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T, gl.TEXTURE_WRAP_R])
+      gl.texParameteri(gl.TEXTURE_3D, name, gl.CLAMP_TO_EDGE);
     this.tables.set(table, texture);
     return texture;
   }
@@ -359,7 +391,14 @@ export class Renderer {
     gl.uniformMatrix2fv(this.locate(entry, 'turn'), false, [c, s, -s, c]);
     this.set(entry, 'range', [k.yOffset, k.yScale, k.cScale]);
     this.set(entry, 'matrix', [k.rv, k.gu, k.gv, k.bu]);
-    this.set(entry, 'detail', Math.min(4, Math.ceil((upright * cover[0]!) / width - 0.01) > 1 ? 2 * Math.ceil(((upright * cover[0]!) / width) / 3) : 1));
+    this.set(
+      entry,
+      'detail',
+      Math.min(
+        4,
+        Math.ceil((upright * cover[0]!) / width - 0.01) > 1 ? 2 * Math.ceil((upright * cover[0]!) / width / 3) : 1,
+      ),
+    );
     this.drawTo(target.framebuffer, width, height);
     return target;
   }
@@ -375,7 +414,13 @@ export class Renderer {
    * Draws groups of steps one after the other, the last into `into` when given, else into a texture.
    * `below` stays the caller's.
    */
-  private run(steps: readonly Step[], below: Target, others: readonly Target[], view: View, into: { framebuffer: WebGLFramebuffer | null; dithered: boolean } | null): Target | null {
+  private run(
+    steps: readonly Step[],
+    below: Target,
+    others: readonly Target[],
+    view: View,
+    into: { framebuffer: WebGLFramebuffer | null; dithered: boolean } | null,
+  ): Target | null {
     const { gl } = this;
     const groups = drawGroups(steps);
     let under = below;
@@ -391,8 +436,12 @@ export class Renderer {
         made.push(drawn);
         return drawn.texture;
       };
-      const layers = group.steps.flatMap((step, i) => (step.layers ?? []).map((layer, k) => ({ name: `layer${i}_${k}`, texture: textureOf(layer) })));
-      const tables = group.steps.flatMap((step, i) => (step.table ? [{ name: `table${i}`, texture: this.tableTexture(step.table) }] : []));
+      const layers = group.steps.flatMap((step, i) =>
+        (step.layers ?? []).map((layer, k) => ({ name: `layer${i}_${k}`, texture: textureOf(layer) })),
+      );
+      const tables = group.steps.flatMap((step, i) =>
+        step.table ? [{ name: `table${i}`, texture: this.tableTexture(step.table) }] : [],
+      );
       const entry = this.program(`${groupKey(group)}${encode ?? ''}`, () => drawShader(group, encode));
       const target = encode ? null : this.acquire(size.width, size.height, 'linear');
       gl.useProgram(entry.program);
@@ -430,7 +479,13 @@ export class Renderer {
       return;
     }
     const developed = [picture, ...others].map((one) => this.develop(one ?? picture, width, height));
-    this.run(lower(passes, { width, height }, draft), developed[0]!, developed.slice(1), { width, height }, { framebuffer: target.framebuffer, dithered: passes.length > 0 });
+    this.run(
+      lower(passes, { width, height }, draft),
+      developed[0]!,
+      developed.slice(1),
+      { width, height },
+      { framebuffer: target.framebuffer, dithered: passes.length > 0 },
+    );
     developed.forEach((one) => this.release(one));
   }
 

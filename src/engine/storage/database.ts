@@ -1,9 +1,13 @@
 /** What is kept between visits, in the browser's database. */
 import Dexie, { type EntityTable, type Table } from 'dexie';
-import type { Accent, Montage, Watch } from '../../core/montage/types.ts';
-import type { Profile } from '../../core/formats/profile.ts';
-import { SIGNALS_VERSION, type PictureSignals, type Signals, type SoundSignals } from '../../core/signals/types.ts';
-import type { WatchSignal } from '../../core/watch/watch.ts';
+import type { Accent, Montage, Profile, Watch } from '../../core/document/types.ts';
+import {
+  SIGNALS_VERSION,
+  type PictureSignals,
+  type Signals,
+  type SoundSignals,
+} from '../../core/finding/signals/types.ts';
+import type { WatchSignal } from '../../core/finding/watch/watch.ts';
 import type { Checkpoint } from '../analyse/analyse.ts';
 import { EngineError } from '../errors.ts';
 import { pack, unpack } from './pack.ts';
@@ -24,16 +28,46 @@ export type StoredMedia = { fingerprint: string; name: string } & (
   | { kind: 'url'; url: string }
 );
 
-export interface StoredStarts { fingerprint: string; starts: Float64Array; lastDuration: number }
+export interface StoredStarts {
+  fingerprint: string;
+  starts: Float64Array;
+  lastDuration: number;
+}
 /** Of one sound track, or of the picture: analysed together, but a track can be left out later. */
-interface StoredSignals { fingerprint: string; part: string; version: number; packed: Uint8Array<ArrayBuffer> }
-interface StoredCheckpoint { fingerprint: string; packed: Uint8Array<ArrayBuffer> }
+interface StoredSignals {
+  fingerprint: string;
+  part: string;
+  version: number;
+  packed: Uint8Array<ArrayBuffer>;
+}
+interface StoredCheckpoint {
+  fingerprint: string;
+  packed: Uint8Array<ArrayBuffer>;
+}
 /** A watched rectangle of a source; `key` says which and how it is sought. */
-interface StoredWatch { fingerprint: string; key: string; packed: Uint8Array<ArrayBuffer> }
-export interface StoredProfile { id: string; name: string; updated: number; profile: Profile }
+interface StoredWatch {
+  fingerprint: string;
+  key: string;
+  packed: Uint8Array<ArrayBuffer>;
+}
+export interface StoredProfile {
+  id: string;
+  name: string;
+  updated: number;
+  profile: Profile;
+}
 /** An accent kept beyond its montage, with a picture of it as a data URL. */
-export interface StoredAccent { id: string; name: string; updated: number; accent: Accent; picture: string }
-interface StoredThumb { key: string; blob: Blob }
+export interface StoredAccent {
+  id: string;
+  name: string;
+  updated: number;
+  accent: Accent;
+  picture: string;
+}
+interface StoredThumb {
+  key: string;
+  blob: Blob;
+}
 
 class Database extends Dexie {
   montages!: EntityTable<StoredMontage, 'id'>;
@@ -48,9 +82,21 @@ class Database extends Dexie {
 
   constructor() {
     super('akmeon');
-    this.version(1).stores({ montages: 'id, updated', media: 'fingerprint', starts: 'fingerprint', signals: '[fingerprint+track]', thumbs: 'key' });
+    this.version(1).stores({
+      montages: 'id, updated',
+      media: 'fingerprint',
+      starts: 'fingerprint',
+      signals: '[fingerprint+track]',
+      thumbs: 'key',
+    });
     // Signals of version 1 are made anew.
-    this.version(2).stores({ signals: null, kept: '[fingerprint+part], fingerprint', checkpoints: 'fingerprint', watched: '[fingerprint+key]', profiles: 'id, name' });
+    this.version(2).stores({
+      signals: null,
+      kept: '[fingerprint+part], fingerprint',
+      checkpoints: 'fingerprint',
+      watched: '[fingerprint+key]',
+      profiles: 'id, name',
+    });
     this.version(3).stores({ accents: 'id, name' });
   }
 }
@@ -63,9 +109,16 @@ export async function stored<T>(work: () => PromiseLike<T>): Promise<T> {
     return await work();
   } catch (error) {
     const name = error instanceof Error ? `${error.name} ${(error as { inner?: Error }).inner?.name ?? ''}` : '';
-    if (/Quota/.test(name)) throw new EngineError('storage-full', 'The browser storage is full. Your montage is still open: save it to a file, then free some space.');
+    if (/Quota/.test(name))
+      throw new EngineError(
+        'storage-full',
+        'The browser storage is full. Your montage is still open: save it to a file, then free some space.',
+      );
     if (/Missing|Security|InvalidState|OpenFailed|UnknownError|DatabaseClosed|NotAllowed/.test(name)) {
-      throw new EngineError('storage-refused', 'The browser refuses to store anything for this page. Your montage is still open: save it to a file to keep it.');
+      throw new EngineError(
+        'storage-refused',
+        'The browser refuses to store anything for this page. Your montage is still open: save it to a file to keep it.',
+      );
     }
     throw error;
   }
@@ -76,7 +129,8 @@ const soundPart = (track: number | string): string => `sound ${track}`;
 
 export async function keepSignals(fingerprint: string, { version, sounds, picture }: Signals): Promise<void> {
   const parts: StoredSignals[] = [];
-  for (const [track, sound] of Object.entries(sounds)) parts.push({ fingerprint, part: soundPart(track), version, packed: await pack(sound) });
+  for (const [track, sound] of Object.entries(sounds))
+    parts.push({ fingerprint, part: soundPart(track), version, packed: await pack(sound) });
   if (picture) parts.push({ fingerprint, part: PICTURE, version, packed: await pack(picture) });
   await stored(() => database.kept.bulkPut(parts));
 }
@@ -99,7 +153,8 @@ export const keepCheckpoint = async (fingerprint: string, checkpoint: Checkpoint
   await stored(() => database.checkpoints.put({ fingerprint, packed }));
 };
 
-export const dropCheckpoint = (fingerprint: string): Promise<void> => stored(() => database.checkpoints.delete(fingerprint));
+export const dropCheckpoint = (fingerprint: string): Promise<void> =>
+  stored(() => database.checkpoints.delete(fingerprint));
 
 export async function keptCheckpoint(fingerprint: string): Promise<Checkpoint | null> {
   const found = await stored(() => database.checkpoints.get(fingerprint));
@@ -108,7 +163,8 @@ export async function keptCheckpoint(fingerprint: string): Promise<Checkpoint | 
 }
 
 /** Names what a watch depends on. */
-export const watchKey = ({ mode, region, sought }: Pick<Watch, 'mode' | 'region' | 'sought'>): string => JSON.stringify([mode, region, sought]);
+export const watchKey = ({ mode, region, sought }: Pick<Watch, 'mode' | 'region' | 'sought'>): string =>
+  JSON.stringify([mode, region, sought]);
 
 export const keepWatch = async (fingerprint: string, key: string, signal: WatchSignal): Promise<void> => {
   const packed = await pack(signal);

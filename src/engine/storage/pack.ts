@@ -42,7 +42,10 @@ function together(bytes: Uint8Array<ArrayBuffer>, size: number): Uint8Array<Arra
   return out;
 }
 
-async function through(bytes: BlobPart, stream: CompressionStream | DecompressionStream): Promise<Uint8Array<ArrayBuffer>> {
+async function through(
+  bytes: BlobPart,
+  stream: CompressionStream | DecompressionStream,
+): Promise<Uint8Array<ArrayBuffer>> {
   return new Uint8Array(await new Response(new Blob([bytes]).stream().pipeThrough(stream)).arrayBuffer());
 }
 
@@ -53,7 +56,9 @@ export async function pack(value: unknown): Promise<Uint8Array<ArrayBuffer>> {
     if (!isTyped(part)) return part;
     const even = key === 'times' && part instanceof Float64Array ? steady(part) : null;
     const whole = even ?? part;
-    const bytes = new Uint8Array(whole.buffer.slice(whole.byteOffset, whole.byteOffset + whole.byteLength) as ArrayBuffer);
+    const bytes = new Uint8Array(
+      whole.buffer.slice(whole.byteOffset, whole.byteOffset + whole.byteLength) as ArrayBuffer,
+    );
     const row = ROWS[key];
     if (row) for (let i = bytes.length - 1; i >= row; i--) bytes[i]! -= bytes[i - row]!;
     parts.push(apart(bytes, part.BYTES_PER_ELEMENT));

@@ -1,0 +1,161 @@
+/** Rules and decided hits to placements: which accent, where, how strong, with which seed. */
+import { type Occurrence, occurrences, placementKey } from '../timeline/occurrences.ts';
+import { isOfKind } from '../document/hits.ts';
+import { ALONE, spreadIntensity, type Circumstances } from './passes.ts';
+import { looksAround, placesOf, prepare, type Anchors, type Clockwork, type PreparedAccent } from './prepare.ts';
+import { HIT_KINDS, type Hit, type HitKind, type Montage, type Rule } from '../document/types.ts';
+import type { Timeline } from '../timeline/timeline.ts';
+import { hash, seedOf } from '../base/hash.ts';
+
+export interface Placement extends Circumstances {
+  readonly key: string;
+  readonly rule: Rule;
+  readonly accent: PreparedAccent;
+  readonly occurrence: Occurrence;
+  /** Montage frame on which the accent's frame 0 lies. */
+  readonly frame: number;
+  /** Montage frames it is drawn on, both inclusive. */
+  readonly from: number;
+  readonly to: number;
+  readonly muted: boolean;
+}
+
+/** Hits that carry accents: kept and hand-made ones, and joins that were not rejected. */
+export const carries = (hit: Hit): boolean => hit.state === 'kept' || hit.state === 'made';
+
+/** Kinds that a rule can lie on: what the hits that carry accents are named after, or surely are besides. */
+export const carriedKinds = (hits: readonly Hit[]): HitKind[] =>
+  HIT_KINDS.filter((kind) => hits.some((hit) => carries(hit) && isOfKind(hit, kind)));
+
+/** Where these appear in the montage, by frame. */
+export const carriers = (montage: Montage, line: Timeline): Occurrence[] =>
+  occurrences(montage, montage.hits.filter(carries), line);
+
+export const matches = (rule: Rule, hit: Hit): boolean =>
+  carries(hit) && rule.kinds.some((kind) => isOfKind(hit, kind)) && hit.strength >= rule.minStrength;
+
+/** Ids of hits that are the first or the last carried member of their burst in their source. */
+function burstEnds(hits: readonly Hit[]): { first: Set<string>; last: Set<string> } {
+  const [first, last] = [new Map<string, Hit>(), new Map<string, Hit>()];
+  for (const hit of hits) {
+    if (!hit.burst || !carries(hit)) continue;
+    if (hit.t < (first.get(hit.burst)?.t ?? Infinity)) first.set(hit.burst, hit);
+    if (hit.t > (last.get(hit.burst)?.t ?? -Infinity)) last.set(hit.burst, hit);
+  }
+  const ids = (ends: Map<string, Hit>): Set<string> => new Set([...ends.values()].map((hit) => hit.id));
+  return { first: ids(first), last: ids(last) };
+}
+
+/** What an accent's age is on a frame: squeezed where it would reach over a join. */
+export function ageOn(placement: Pick<Placement, 'accent' | 'frame' | 'from' | 'to'>, frame: number): number {
+  const age = frame - placement.frame;
+  if (placement.accent.accent.confine !== 'squeeze') return age;
+  const { lead, tail } = placement.accent;
+  const [before, after] = [placement.frame - placement.from, placement.to - placement.frame];
+  return age < 0
+    ? before < lead
+      ? (age * lead) / before
+      : age
+    : after < tail && after > 0
+      ? (age * tail) / after
+      : age;
+}
+
+/** Where an accent lies around a frame of the row: what it is cut to, and what its keys are tied to. */
+export function laid(
+  plain: PreparedAccent,
+  hit: Hit | null,
+  at: number,
+  next: number,
+  line: Timeline,
+  clock: Clockwork,
+): Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> {
+  const { accent } = plain;
+  const span = line.spanAt(at);
+  const frame = at + (accent.lies === 'start' ? plain.lead : accent.lies === 'end' ? -plain.tail : 0);
+  const distance = (t: number | undefined, otherwise: number): number =>
+    t === undefined || !span ? otherwise : (line.frameOf(span, t) ?? span.end - 1) - frame;
+  const anchors: Anchors = {
+    start: distance(hit?.start, 0),
+    end: distance(hit?.end, Infinity),
+    clip: span ? span.end - 1 - frame : Infinity,
+    next: next - frame,
+  };
+  // Most accents are the same everywhere: only where their keys could be tied to differs.
+  const prepared = looksAround(accent)
+    ? prepare(accent, clock, anchors)
+    : { ...plain, places: placesOf(accent, clock, anchors) };
+  const free = accent.confine === 'carry' || !span;
+  return {
+    accent: prepared,
+    frame,
+    from: frame - (free ? prepared.lead : Math.min(prepared.lead, Math.max(0, frame - span.first))),
+    to: frame + (free ? prepared.tail : Math.min(prepared.tail, Math.max(0, span.end - 1 - frame))),
+  };
+}
+
+/** All placements, muted ones included, by first frame; rules in their order on one hit. */
+export function placements(montage: Montage, line: Timeline, shown = carriers(montage, line)): Placement[] {
+  const clock: Clockwork = { fps: line.fps, bpm: montage.settings.bpm };
+  const accents = new Map(montage.accents.map((accent) => [accent.id, prepare(accent, clock)]));
+  const ends = burstEnds(montage.hits);
+  const result: Placement[] = [];
+  for (const rule of montage.rules) {
+    const plain = accents.get(rule.accent);
+    if (!rule.on || !plain) continue;
+    const taken = shown.filter(
+      ({ hit }) => matches(rule, hit) && !(hit.burst && rule.burst !== 'each' && !ends[rule.burst].has(hit.id)),
+    );
+    taken.forEach((occurrence, i) => {
+      const key = placementKey(rule.id, occurrence.key);
+      const override = montage.overrides[key] ?? {};
+      const seed = override.seed ?? hash(rule.seed, plain.accent.seed, seedOf(occurrence.key));
+      const next = taken[i + 1]?.frame ?? Infinity;
+      const own = laid(plain, occurrence.hit, occurrence.frame + (override.nudge ?? 0), next, line, clock);
+      const inRun = rule.run && runOf(rule.run, i, taken, line, override.nudge ?? 0, own);
+      result.push({
+        key,
+        rule,
+        occurrence,
+        ...own,
+        ...inRun?.reach,
+        intensity:
+          override.intensity ?? spreadIntensity(1 - rule.follow * (1 - occurrence.hit.strength), rule.spread, seed),
+        seed,
+        fps: line.fps,
+        mirror: rule.mirror && i % 2 === 1,
+        run: inRun?.run ?? ALONE,
+        muted: override.mute ?? false,
+      });
+    });
+  }
+  return result.sort((a, b) => a.from - b.from);
+}
+
+/**
+ * One hit of a run lasts until the next one; the first alone keeps its lead, so that values change
+ * within one frame, on the hits: what of the accent lies on them plays no part.
+ */
+function runOf(
+  run: NonNullable<Rule['run']>,
+  i: number,
+  taken: readonly Occurrence[],
+  line: Timeline,
+  nudge: number,
+  own: ReturnType<typeof laid>,
+): { run: Circumstances['run']; reach: Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> } {
+  const size = run.count > 0 ? run.count : taken.length;
+  const index = i % size;
+  const count = Math.min(size, taken.length - (i - index));
+  const next = taken[i + 1];
+  const last = index === count - 1;
+  const length = last || !next ? 0 : next.frame - taken[i]!.frame;
+  const frame = taken[i]!.frame + nudge;
+  const end = Math.min((line.spanAt(taken[i]!.frame)?.end ?? line.count) - 1, (next?.frame ?? Infinity) - 1);
+  const to = !last ? frame + length - 1 : run.after === 'stay' ? Math.max(frame, end) : frame + own.accent.tail;
+  const lead = index === 0 ? own.accent.lead : 0;
+  return {
+    run: { index, count, length },
+    reach: { accent: { ...own.accent, lead, tail: Math.max(0, to - frame) }, frame, from: frame - lead, to },
+  };
+}

@@ -1,0 +1,395 @@
+import { occurrences, placementKey } from '../timeline/occurrences.ts';
+import { mergeHits } from '../finding/hits/merge.ts';
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { EFFECTS } from '../../effects/index.ts';
+import { addRule, decide, decideAll, moveHit, override, removeClip } from '../document/edits.ts';
+import type { Accent, Bed, Easing, Montage, Rule } from '../document/types.ts';
+import { listedTimes } from '../timeline/frame-times.ts';
+import { footage, hit, punchAccent, shotRule, twoClips } from '../testkit/montages.ts';
+import { plan, planner } from './plan.ts';
+import { soundPlan } from '../sound/sound-plan.ts';
+import { mediaIndex, timeline } from '../timeline/timeline.ts';
+
+const rule = shotRule({ minStrength: 0.2, seed: 4 });
+const withRule = (m: Montage, change: Partial<Rule> = {}): Montage =>
+  addRule({ ...rule, ...change })({ ...m, accents: [punchAccent()] });
+const planOf = (m: Montage) => planner(m, mediaIndex(m.sources), EFFECTS);
+
+describe('timeline', () => {
+  it('lays clips end to end and shows the right source frames', () => {
+    const m = twoClips();
+    const line = timeline(m, mediaIndex(m.sources));
+    expect(line.count).toBe(60);
+    const at = (frame: number) => {
+      const span = line.spanAt(frame)!;
+      return [span.clip.source, line.sourceFrame(span, frame)];
+    };
+    expect([at(0), at(29), at(30), at(59)]).toEqual([
+      ['one', 30],
+      ['one', 59],
+      ['two', 0],
+      ['two', 29],
+    ]);
+    expect(line.spanAt(60)).toBeNull();
+  });
+
+  it('stays exact over three hours of 30000/1001 in a 60000/1001 montage', () => {
+    const rate = { num: 30000, den: 1001 };
+    const frames = 323676;
+    const m: Montage = {
+      ...twoClips(),
+      sources: [footage('long', frames, rate)],
+      clips: [{ id: 'c', source: 'long', in: 0, out: (frames * 1001) / 30000, fit: 'fit' }],
+    };
+    const double = {
+      ...m,
+      settings: { ...m.settings, timing: { mode: 'constant' as const, rate: { num: 60000, den: 1001 } } },
+    };
+    const line = timeline(double, mediaIndex(double.sources));
+    expect(line.count).toBe(frames * 2);
+    for (const frame of [0, 1, 99_999, 300_001, frames * 2 - 1])
+      expect(line.sourceFrame(line.spans[0]!, frame)).toBe(Math.floor(frame / 2));
+  });
+
+  it('keeps the own timestamps of a variable source, one montage frame a source frame', () => {
+    const starts = [0, 0.05, 0.2, 0.21, 0.5];
+    const m: Montage = {
+      ...twoClips(),
+      sources: [footage('v', 5)],
+      clips: [{ id: 'c', source: 'v', in: 0, out: 0.6, fit: 'fit' }],
+    };
+    const media = new Map([['v', listedTimes(starts, 0.1)]]);
+    const line = timeline({ ...m, settings: { ...m.settings, timing: { mode: 'source' } } }, media);
+    expect(line.count).toBe(5);
+    expect([0, 1, 2, 3, 4, 5].map((f) => Math.round(line.timeOf(f) * 1000) / 1000)).toEqual([
+      0, 0.05, 0.2, 0.21, 0.5, 0.6,
+    ]);
+    expect(line.frameAt(0.205)).toBe(2);
+    const constant = timeline(m, media);
+    expect(constant.count).toBe(18);
+    expect(constant.sourceFrame(constant.spans[0]!, 6)).toBe(2);
+  });
+});
+
+describe('occurrences', () => {
+  it('gives one for each clip that shows the hit, at the first frame showing it, and none where it is trimmed out', () => {
+    const base = twoClips();
+    const m: Montage = { ...base, clips: [...base.clips, { id: 'c3', source: 'one', in: 1.2, out: 1.6, fit: 'fit' }] };
+    const line = timeline(m, mediaIndex(m.sources));
+    const shown = occurrences(m, [hit('h', 'one', 1.5), hit('gone', 'one', 2.5)], line).filter(
+      (o) => o.hit.kind !== 'join',
+    );
+    expect(shown.map((o) => [o.key, o.frame])).toEqual([
+      ['h@c1', 15],
+      ['h@c3', 69],
+    ]);
+  });
+
+  it('places a hit between two montage frames on the first that shows its source frame or a later one', () => {
+    const m: Montage = {
+      ...twoClips(),
+      sources: [footage('fast', 120, { num: 60, den: 1 })],
+      clips: [{ id: 'c', source: 'fast', in: 0, out: 2, fit: 'fit' }],
+    };
+    const line = timeline(m, mediaIndex(m.sources));
+    // Source frame 31 (of 60 a second) is skipped at 30 a second: montage frame 16 shows source frame 32.
+    expect(line.frameOf(line.spans[0]!, 31 / 60)).toBe(16);
+    expect(line.frameOf(line.spans[0]!, 32 / 60)).toBe(16);
+  });
+
+  it('makes every join a hit of its own', () => {
+    const m = twoClips();
+    const joins = occurrences(m, [], timeline(m, mediaIndex(m.sources)));
+    expect(joins).toMatchObject([{ key: 'join:c1:c2', frame: 30, hit: { kind: 'join', state: 'kept' } }]);
+    const rejected = decide(joins[0]!.hit, 'rejected')(m);
+    expect(occurrences(rejected, [], timeline(rejected, mediaIndex(m.sources)))[0]!.hit.state).toBe('rejected');
+  });
+});
+
+describe('decisions', () => {
+  const found = [hit('f1', 'one', 1.0, { state: 'found' }), hit('f2', 'one', 1.5, { state: 'found' })];
+
+  it('survive a re-analysis, whatever kind is found now, and stay when nothing is found', () => {
+    const kept = hit('old', 'one', 1.04, { kind: 'impact', evidence: [{ detector: 'onset', t: 1.04, strength: 0.4 }] });
+    const lost = hit('lost', 'one', 9, { state: 'rejected' });
+    const merged = mergeHits(found, [kept, lost]);
+    expect(merged.map((h) => [h.id, h.state])).toEqual([
+      ['old', 'kept'],
+      ['f2', 'found'],
+      ['lost', 'rejected'],
+    ]);
+  });
+
+  it('of a nudged hit still stand for the find they were made on', () => {
+    const m = moveHit(found[0]!, 1.4)(twoClips());
+    expect(mergeHits(found, m.hits).map((h) => [h.id, h.t, h.state])).toEqual([
+      ['f1', 1.4, 'kept'],
+      ['f2', 1.5, 'found'],
+    ]);
+  });
+
+  it('claim one find each', () => {
+    const two = [hit('d1', 'one', 1.0), hit('d2', 'one', 1.02)];
+    expect(mergeHits(found, two).map((h) => h.id)).toEqual(['d1', 'd2', 'f2']);
+  });
+});
+
+describe('plan', () => {
+  const m = withRule(decideAll([hit('h', 'one', 1.5)], 'kept')(twoClips()));
+
+  it('puts the accent on the hit, and the identity outside of it', () => {
+    const p = planOf(m);
+    expect(p.at(12).passes).toEqual([]);
+    // On its first frame the zoom is 100 %: the identity needs no pass.
+    expect(p.at(13).passes).toEqual([]);
+    expect(p.at(15).passes).toHaveLength(1);
+    expect(p.at(15).passes[0]).toMatchObject({ effect: 'punch', uniforms: { turn: [100 / 140, 0] } });
+    expect(p.at(22).passes).toEqual([]);
+    expect(p.at(15, { plain: true }).passes).toEqual([]);
+    expect(p.at(15).picture).toEqual({ source: 'one', frame: 45, fit: 'fit' });
+  });
+
+  it('is pure: any frame first, the same twice', () => {
+    const frames = fc.array(fc.integer({ min: -5, max: 70 }), { minLength: 2, maxLength: 12 });
+    fc.assert(
+      fc.property(frames, (list) => {
+        const shared = planOf(m);
+        for (const frame of list) expect(shared.at(frame)).toEqual(plan(m, mediaIndex(m.sources), EFFECTS, frame));
+      }),
+    );
+  });
+
+  it('moves with the hit and vanishes with its clip', () => {
+    const moved = moveHit(m.hits[0]!, 1.6)(m);
+    expect(planOf(moved).placements.map((p) => p.frame)).toEqual([18]);
+    expect(planOf(removeClip('c1')(m)).placements).toEqual([]);
+  });
+
+  it('follows strength, obeys least strength, kinds, and what is set by hand', () => {
+    expect(planOf(withRule(m, { follow: 1 })).placements.at(-1)!.intensity).toBeCloseTo(0.5);
+    expect(planOf({ ...m, rules: [{ ...rule, minStrength: 0.6 }] }).placements).toEqual([]);
+    expect(planOf({ ...m, rules: [{ ...rule, kinds: ['flash'] }] }).placements).toEqual([]);
+    const key = placementKey('r', 'h@c1');
+    const [placement] = planOf(override(key, { nudge: 2, intensity: 0.25, seed: 9 })(m)).placements;
+    expect(placement).toMatchObject({ frame: 17, intensity: 0.25, seed: 9 });
+    expect(planOf(override(key, { mute: true })(m)).at(15).passes).toEqual([]);
+    expect(override(key, { mute: undefined })(override(key, { mute: true })(m)).overrides).toEqual({});
+  });
+
+  it('gives each hit a seed of its own and keeps it', () => {
+    const two = decideAll([hit('h2', 'one', 1.8)], 'kept')(m);
+    const seeds = planOf(two).placements.map((p) => p.seed);
+    expect(new Set(seeds).size).toBe(2);
+    expect(planOf(moveHit(two.hits[1]!, 1.7)(two)).placements.map((p) => p.seed)).toEqual(seeds);
+  });
+
+  it('halves a zoom of 40 % to 20 % at half intensity, and skips unknown effects', () => {
+    const half = planOf(override(placementKey('r', 'h@c1'), { intensity: 0.5 })(m)).at(15).passes[0]!;
+    expect((half.uniforms['turn'] as number[])[0]).toBeCloseTo(100 / 120);
+    const odd = {
+      ...m,
+      accents: [
+        {
+          ...punchAccent(),
+          effects: [...punchAccent().effects, { id: 'x', effect: 'from-tomorrow', version: 7, on: true, params: {} }],
+        },
+      ],
+    };
+    expect(planOf(odd).at(15).passes).toHaveLength(1);
+  });
+
+  it('carries an accent made at 30 frames a second to 60', () => {
+    const fast: Montage = {
+      ...m,
+      settings: { ...m.settings, timing: { mode: 'constant', rate: { num: 60, den: 1 } } },
+    };
+    const [placement] = planOf(fast).placements;
+    expect([placement!.frame, placement!.accent.lead, placement!.accent.tail]).toEqual([30, 4, 12]);
+  });
+});
+
+describe('sound plan', () => {
+  it('plays each clip in its place and the music under all', () => {
+    const tune = { ...footage('tune', 30), role: 'music' as const, video: null, duration: 10 };
+    const base = twoClips();
+    const m: Montage = {
+      ...base,
+      sources: [...base.sources, tune],
+      music: [{ id: 'i', source: 'tune', at: 0.5, in: 2, out: 10, gain: 0.7 }],
+    };
+    expect(soundPlan(m, timeline(m, mediaIndex(m.sources)))).toEqual([
+      { source: 'one', track: 0, at: 0, in: 1, out: 2, gain: 1 },
+      { source: 'two', track: 0, at: 1, in: 0, out: 1, gain: 1 },
+      { source: 'tune', track: 0, at: 0.5, in: 2, out: 3.5, gain: 0.7 },
+    ]);
+  });
+});
+
+describe('accents over joins, in runs and as beds', () => {
+  const zoomed = (m: Montage, frame: number): number[] =>
+    planOf(m)
+      .at(frame)
+      .passes.filter((p) => p.effect === 'punch')
+      .map((p) => Math.round(100 / (p.uniforms['turn'] as number[])[0]!));
+  /** Two clips of 30 frames: a hit six frames before the join. */
+  const late = (change: Partial<Accent>): Montage => ({
+    ...decideAll([hit('h', 'one', 1.8)], 'kept')(twoClips()),
+    rules: [shotRule()],
+    accents: [
+      {
+        ...punchAccent(),
+        tail: 12,
+        effects: [
+          {
+            id: 'e',
+            effect: 'punch',
+            version: 1,
+            on: true,
+            params: {
+              zoom: [
+                { at: -2, value: 100, ease: 'linear' },
+                { at: 0, value: 160, ease: 'linear' },
+                { at: 12, value: 100, ease: 'linear' },
+              ],
+            },
+          },
+        ],
+        ...change,
+      },
+    ],
+  });
+
+  it('carries an accent over the join, cuts it off there, or squeezes it', () => {
+    expect(zoomed(late({}), 31)).toEqual([125]);
+    expect(zoomed(late({ confine: 'cut' }), 31)).toEqual([]);
+    expect(zoomed(late({ confine: 'cut' }), 29)).toEqual([135]);
+    // Five frames are left of twelve: the last one of the shot is the accent's end.
+    expect(zoomed(late({ confine: 'squeeze' }), 26)).toEqual([136]);
+    expect(zoomed(late({ confine: 'squeeze' }), 29)).toEqual([]);
+  });
+
+  it('lays start, peak or end on the hit', () => {
+    const peak = (lies: Accent['lies']): number =>
+      Array.from({ length: 60 }, (_, f) => zoomed(late({ lies, tail: 4 }), f)[0] ?? 100).indexOf(160);
+    expect([peak('start'), peak('peak'), peak('end')]).toEqual([26, 24, 20]);
+  });
+
+  it('begins before the montage and outlasts it without harm', () => {
+    const m = late({ lead: 500, tail: 500 });
+    expect(() => [0, 29, 30, 59].map((frame) => planOf(m).at(frame))).not.toThrow();
+    expect(zoomed(m, 24)).toEqual([160]);
+  });
+
+  const three = decideAll([hit('a', 'one', 1.2), hit('b', 'one', 1.5), hit('c', 'two', 0.5)], 'kept')(twoClips());
+  const runAccent = (glide: Easing | null): Accent => ({
+    ...punchAccent(),
+    lead: 1,
+    tail: 3,
+    effects: [
+      {
+        id: 'e',
+        effect: 'punch',
+        version: 1,
+        on: true,
+        params: { zoom: { base: 100, by: { kind: 'run', values: [], from: 110, to: 150, glide } } },
+      },
+    ],
+  });
+  const inRun = (after: 'plain' | 'stay', glide: Easing | null = null, count = 0): Montage => ({
+    ...three,
+    accents: [runAccent(glide)],
+    rules: [shotRule({ run: { count, after } })],
+  });
+
+  it('takes one value a hit, held until the next changes within exactly one frame', () => {
+    const m = inRun('plain');
+    expect([6, 14, 15, 44, 45, 48].map((f) => zoomed(m, f))).toEqual([[110], [110], [130], [130], [150], [150]]);
+    expect(zoomed(m, 49)).toEqual([]);
+  });
+
+  it('stays on its last value until the clip ends, or begins anew after so many', () => {
+    expect(zoomed(inRun('stay'), 59)).toEqual([150]);
+    expect([6, 15, 45].map((f) => zoomed(inRun('plain', null, 2), f))).toEqual([[110], [150], [150]]);
+  });
+
+  it('glides from value to value', () => {
+    const m = inRun('plain', 'linear');
+    expect([15, 30, 44].map((f) => zoomed(m, f)[0])).toEqual([130, 140, 149]);
+  });
+
+  it('lays a bed on all, on a clip, or from hit to hit, under or over the accents', () => {
+    const bed = (stretch: Bed['stretch'], above = false): Montage => ({
+      ...three,
+      accents: [
+        { ...punchAccent('bed'), effects: [{ id: 'e', effect: 'punch', version: 1, on: true, params: { zoom: 120 } }] },
+        { ...punchAccent(), effects: [{ id: 'f', effect: 'punch', version: 1, on: true, params: { zoom: 200 } }] },
+      ],
+      rules: [shotRule()],
+      beds: [{ id: 'b', accent: 'bed', on: true, stretch, above, intensity: 1, seed: 1 }],
+    });
+    expect([0, 15, 59].map((f) => zoomed(bed({ kind: 'all' }), f))).toEqual([[120], [120, 200], [120]]);
+    expect(zoomed(bed({ kind: 'all' }, true), 15)).toEqual([200, 120]);
+    expect([0, 30, 59].map((f) => zoomed(bed({ kind: 'clip', clip: 'c2' }), f))).toEqual([[], [120], [120]]);
+    expect([5, 6, 15, 16, 24].map((f) => zoomed(bed({ kind: 'hits', from: 'a', to: 'b' }), f).includes(120))).toEqual([
+      false,
+      true,
+      true,
+      false,
+      false,
+    ]);
+    expect(zoomed(bed({ kind: 'hits', from: 'a', to: 'gone' }), 10)).not.toContain(120);
+  });
+
+  it('asks for other frames, never over a join', () => {
+    const trail = {
+      ...punchAccent(),
+      effects: [
+        { id: 't', effect: 'trail', version: 1, on: true, params: { opacity: 50, count: 2, every: -40 } },
+        { id: 'z', effect: 'freeze', version: 1, on: true, params: { on: 100, from: -3 } },
+      ],
+    };
+    const at = planOf({ ...three, rules: [shotRule()], accents: [trail] }).at(17);
+    // Frozen three frames before the hit on frame 15; both copies lie before the clip and are its first frame.
+    expect(at.picture).toMatchObject({ source: 'one', frame: 42 });
+    expect(at.others).toEqual([{ source: 'one', frame: 30, fit: 'fit' }]);
+    expect(at.passes[0]!.copies!.map((c) => c.picture)).toEqual([0, 0]);
+  });
+
+  it('enlarges just so much that no border is read, over the accent or the whole shot', () => {
+    const slid = (cover: Accent['cover']): Montage => ({
+      ...three,
+      rules: [shotRule()],
+      accents: [
+        {
+          ...punchAccent(),
+          cover,
+          effects: [{ id: 's', effect: 'rattle', version: 1, on: true, params: { amount: 5, angle: 90 } }],
+        },
+      ],
+    });
+    // 5 % of travel on each side is what an enlargement of 110 % leaves (design: (s - 1) / 2).
+    expect(
+      planOf(slid('accent'))
+        .at(15)
+        .passes.map((p) => p.effect),
+    ).toEqual(['punch', 'rattle']);
+    expect(zoomed(slid('accent'), 15)).toEqual([110]);
+    expect(planOf(slid('accent')).at(10 + 13).passes).toEqual([]);
+    expect(zoomed(slid('shot'), 23)).toEqual([110]);
+    expect(planOf(slid('clamp')).at(15).passes[0]).toMatchObject({ effect: 'rattle', edge: 'clamp' });
+    expect(planOf(slid('mirror')).at(15).passes).toHaveLength(1);
+  });
+});
+
+describe('an audition', () => {
+  it('shows an accent on a frame whatever the rules say, laid as on the hit there', () => {
+    const m = { ...decideAll([hit('h', 'one', 1.5), hit('i', 'one', 1.9)], 'kept')(twoClips()), accents: [] };
+    const p = planOf(m);
+    const audition = { accent: { ...punchAccent(), until: 'next' as const }, frame: 15, intensity: 1 };
+    expect(p.laid(audition)).toMatchObject({ frame: 15, from: 13, to: 26 });
+    expect(p.at(15, { audition }).passes).toHaveLength(1);
+    expect(p.at(15).passes).toEqual([]);
+    expect(p.at(15, { audition, plain: true }).passes).toEqual([]);
+  });
+});

@@ -1,0 +1,262 @@
+/**
+ * What one output frame is made of. The only place that knows the time logic: preview, frame
+ * strip, export and tests all ask here.
+ */
+import type { Occurrence } from '../timeline/occurrences.ts';
+import type { EffectRegistry } from './effect-spec.ts';
+import { accentPasses, ALONE, type Circumstances, type Pass } from './passes.ts';
+import { prepare } from './prepare.ts';
+import type { Accent, Bed, Clip, Montage } from '../document/types.ts';
+import { ageOn, carriers, laid, placements, type Placement } from './placements.ts';
+import { lowerBound } from '../base/search.ts';
+import { enlargement, enlargementPass } from './cover.ts';
+import { timeline, type MediaIndex, type Timeline } from '../timeline/timeline.ts';
+
+export type { Pass } from './passes.ts';
+
+export interface PlannedPicture {
+  readonly source: string;
+  readonly frame: number;
+  readonly fit: Clip['fit'];
+}
+
+export interface FramePlan {
+  readonly frame: number;
+  /** Montage seconds. */
+  readonly time: number;
+  readonly duration: number;
+  /** The source frame to show; null where the montage is empty. */
+  readonly picture: PlannedPicture | null;
+  /** Other source frames that passes lay over it. */
+  readonly others: readonly PlannedPicture[];
+  /** In drawing order. Empty: the frame is shown as it was decoded. */
+  readonly passes: readonly Pass[];
+}
+
+/** An accent being shaped, drawn as if it lay on `frame` whatever the rules say. */
+export interface Audition {
+  readonly accent: Accent;
+  readonly frame: number;
+  readonly intensity: number;
+}
+
+export interface PlanOptions {
+  /** Leaves every accent and bed out, for comparison. */
+  readonly plain?: boolean | undefined;
+  readonly audition?: Audition | undefined;
+}
+
+export interface Planner {
+  readonly timeline: Timeline;
+  readonly placements: readonly Placement[];
+  at(frame: number, options?: PlanOptions): FramePlan;
+  /** Where an accent lies when it is auditioned, with all its times in output frames. */
+  laid(audition: Audition): Lying;
+}
+
+/** An accent where it lies, by a rule, by hand or as a bed. */
+export type Lying = Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> & Circumstances;
+
+/** Frames of one accent that its enlargement is found on. */
+const MOST_COVERED = 4000;
+
+/** First and last montage frame of a bed; null where its clip or its hits are not there. */
+function stretchOf(bed: Bed, shown: readonly Occurrence[], line: Timeline): { from: number; to: number } | null {
+  const { stretch } = bed;
+  if (stretch.kind === 'all') return { from: 0, to: line.count - 1 };
+  if (stretch.kind === 'clip') {
+    const span = line.spans.find((s) => s.clip.id === stretch.clip);
+    return span ? { from: span.first, to: span.end - 1 } : null;
+  }
+  const frameOf = (id: string): number | undefined => shown.find((o) => o.hit.id === id)?.frame;
+  const [a, b] = [frameOf(stretch.from), frameOf(stretch.to)];
+  return a === undefined || b === undefined ? null : { from: Math.min(a, b), to: Math.max(a, b) };
+}
+
+function lyingBeds(montage: Montage, shown: readonly Occurrence[], line: Timeline): { bed: Bed; lying: Lying }[] {
+  const clock = { fps: line.fps, bpm: montage.settings.bpm };
+  return montage.beds.flatMap((bed) => {
+    const accent = montage.accents.find((a) => a.id === bed.accent);
+    const stretch = bed.on && accent ? stretchOf(bed, shown, line) : null;
+    if (!accent || !stretch || stretch.to < stretch.from) return [];
+    const tail = stretch.to - stretch.from;
+    const anchors = { start: 0, end: tail, clip: tail, next: tail + 1 };
+    // A bed fills its stretch whatever its accent's own tail is.
+    const prepared = { ...prepare({ ...accent, until: 'end' }, clock, anchors), lead: 0, tail };
+    return [
+      {
+        bed,
+        lying: {
+          accent: prepared,
+          frame: stretch.from,
+          from: stretch.from,
+          to: stretch.to,
+          intensity: bed.intensity,
+          seed: bed.seed,
+          fps: line.fps,
+          mirror: false,
+          run: ALONE,
+        },
+      },
+    ];
+  });
+}
+
+export function planner(montage: Montage, media: MediaIndex, effects: EffectRegistry): Planner {
+  const line = timeline(montage, media);
+  const shown = carriers(montage, line);
+  const all = placements(montage, line, shown);
+  const clock = { fps: line.fps, bpm: montage.settings.bpm };
+  const aspect = montage.settings.width / montage.settings.height;
+  // Placements sorted by the frame they begin on, with the longest reach, for a short search.
+  const starts: readonly Lying[] = all.filter((p) => !p.muted);
+  const begins = starts.map((p) => p.from);
+  const reach = starts.reduce((most, p) => Math.max(most, p.to - p.from), 0);
+  const beds = lyingBeds(montage, shown, line);
+  const under = beds.filter((b) => !b.bed.above).map((b) => b.lying);
+  const over = beds.filter((b) => b.bed.above).map((b) => b.lying);
+  const enlargements = new WeakMap<Lying, number>();
+  const shots = new Map<number, number>();
+
+  const resolve = (lying: Lying, frame: number) => accentPasses(lying.accent, ageOn(lying, frame), lying, effects);
+
+  /** The least enlargement that hides every border of an accent on its frames. */
+  const leastOf = (lying: Lying): number => {
+    let most = enlargements.get(lying);
+    if (most === undefined) {
+      most = 1;
+      const [first, last] = [Math.max(0, lying.from), Math.min(lying.to, line.count - 1)];
+      // A bed over hours is looked at here and there.
+      const step = Math.max(1, Math.floor((last - first) / MOST_COVERED));
+      for (let frame = first; frame <= last; frame += step)
+        most = Math.max(most, enlargement(resolve(lying, frame).passes, effects, aspect));
+      enlargements.set(lying, most);
+    }
+    return most;
+  };
+
+  const between = (frame: number): Lying[] => {
+    const found: Lying[] = [];
+    for (let i = lowerBound(begins, frame - reach, (begin) => begin); i < starts.length && begins[i]! <= frame; i++)
+      if (starts[i]!.to >= frame) found.push(starts[i]!);
+    return found;
+  };
+
+  /** Enlargement of a whole shot, for accents that ask for it. */
+  const shotOf = (frame: number, lying: readonly Lying[]): number => {
+    const span = line.spanAt(frame);
+    if (!span) return 1;
+    const own = lying.filter((l) => l.accent.accent.cover === 'shot');
+    if (lying !== starts) return own.reduce((most, l) => Math.max(most, leastOf(l)), 1);
+    let most = shots.get(span.index);
+    if (most === undefined) {
+      most = own.filter((l) => l.to >= span.first && l.from < span.end).reduce((m, l) => Math.max(m, leastOf(l)), 1);
+      shots.set(span.index, most);
+    }
+    return most;
+  };
+  const anyShot = starts.some((l) => l.accent.accent.cover === 'shot');
+
+  const passesOf = (lying: readonly Lying[], frame: number, passes: Pass[]): number => {
+    let shift = 0;
+    for (const one of lying) {
+      const resolved = resolve(one, frame);
+      shift += resolved.shift;
+      const { cover } = one.accent.accent;
+      if (cover === 'accent' && leastOf(one) > 1) passes.push(enlargementPass(leastOf(one)));
+      for (const pass of resolved.passes) passes.push(cover === 'clamp' ? { ...pass, edge: 'clamp' } : pass);
+    }
+    return shift;
+  };
+
+  /** An audition is laid out once, not for every frame. */
+  const heard = new WeakMap<Audition, Lying>();
+  const auditioned = (audition: Audition): Lying => {
+    let lying = heard.get(audition);
+    if (!lying) {
+      const next = shown.find((o) => o.frame > audition.frame)?.frame ?? Infinity;
+      const hit = shown.find((o) => o.frame === audition.frame)?.hit ?? null;
+      const own = laid(prepare(audition.accent, clock), hit, audition.frame, next, line, clock);
+      const length = Number.isFinite(next) ? next - audition.frame : 0;
+      lying = {
+        ...own,
+        intensity: audition.intensity,
+        seed: audition.accent.seed,
+        fps: line.fps,
+        mirror: false,
+        run: { index: 0, count: length ? 2 : 1, length },
+      };
+      heard.set(audition, lying);
+    }
+    return lying;
+  };
+
+  return {
+    timeline: line,
+    placements: all,
+    laid: auditioned,
+    at(frame, { plain = false, audition } = {}) {
+      const time = line.timeOf(frame);
+      const span = line.spanAt(frame);
+      const passes: Pass[] = [];
+      let shift = 0;
+      if (!plain) {
+        const lying = audition
+          ? [auditioned(audition)].filter((l) => frame >= l.from && frame <= l.to)
+          : between(frame);
+        const enlarged = audition ? shotOf(frame, [auditioned(audition)]) : anyShot ? shotOf(frame, starts) : 1;
+        if (enlarged > 1) passes.push(enlargementPass(enlarged));
+        shift += passesOf(
+          under.filter((b) => frame >= b.from && frame <= b.to),
+          frame,
+          passes,
+        );
+        shift += passesOf(lying, frame, passes);
+        shift += passesOf(
+          over.filter((b) => frame >= b.from && frame <= b.to),
+          frame,
+          passes,
+        );
+      }
+      /** The source frame `by` output frames later, never over a join. */
+      const pictureAt = (by: number): PlannedPicture | null =>
+        span && media.has(span.clip.source)
+          ? {
+              source: span.clip.source,
+              frame: line.sourceFrame(span, Math.min(span.end - 1, Math.max(span.first, Math.round(frame + by)))),
+              fit: span.clip.fit,
+            }
+          : null;
+      const others: PlannedPicture[] = [];
+      const placed = (list: readonly Pass[]): readonly Pass[] =>
+        list.some((pass) => pass.copies)
+          ? list.map((pass) =>
+              pass.copies
+                ? {
+                    ...pass,
+                    copies: pass.copies.map((copy) => {
+                      const picture = pictureAt(shift + copy.shift);
+                      if (!picture) return copy;
+                      let at = others.findIndex((o) => o.frame === picture.frame);
+                      if (at < 0) at = others.push(picture) - 1;
+                      return { ...copy, picture: at, passes: placed(copy.passes) };
+                    }),
+                  }
+                : pass,
+            )
+          : list;
+      return {
+        frame,
+        time,
+        duration: line.timeOf(frame + 1) - time,
+        picture: pictureAt(shift),
+        passes: placed(passes),
+        others,
+      };
+    },
+  };
+}
+
+/** The pure function itself, for a single frame. */
+export const plan = (montage: Montage, media: MediaIndex, effects: EffectRegistry, frame: number): FramePlan =>
+  planner(montage, media, effects).at(frame);

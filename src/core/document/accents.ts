@@ -1,0 +1,37 @@
+/** Accents for passing on: `.akmeon-accent` files, with a picture of the first one. */
+import { isMoved, replaced } from './params.ts';
+import type { Accent, AccentFile, EffectUse, Param } from './types.ts';
+import { readDocument } from './document.ts';
+import validate from './generated/validate-accent.js';
+
+export const ACCENT_VERSION = 1;
+
+export const writeAccents = (accents: readonly Accent[], picture?: string): string =>
+  `${JSON.stringify({ format: 'akmeon-accent', version: ACCENT_VERSION, accents, ...(picture && { picture }) } satisfies AccentFile, null, 1)}\n`;
+
+/** @throws FormatError with a sentence for the person. Effects that are not known are kept. */
+export function readAccents(text: string): AccentFile {
+  const file = readDocument(text, {
+    what: 'accent',
+    format: 'akmeon-accent',
+    version: ACCENT_VERSION,
+    validate,
+  }) as AccentFile;
+  return { ...file, accents: file.accents.map(inOrder) };
+}
+
+const sorted = (param: Param): Param =>
+  isMoved(param) ? { ...param, base: keysInOrder(param.base) } : keysInOrder(param);
+/** Keys in order, one a frame: the last of those that fall together. Anchored ones stay where they are told. */
+function keysInOrder(envelope: Exclude<Param, { base: unknown }>): typeof envelope {
+  if (typeof envelope === 'number' || envelope.some((key) => key.anchor)) return envelope;
+  return replaced(envelope, (key) => key.at);
+}
+
+const useInOrder = (use: EffectUse): EffectUse => ({
+  ...use,
+  params: Object.fromEntries(Object.entries(use.params).map(([name, param]) => [name, sorted(param)])),
+  ...(use.stack && { stack: use.stack.map(useInOrder) }),
+});
+
+export const inOrder = (accent: Accent): Accent => ({ ...accent, effects: accent.effects.map(useInOrder) });

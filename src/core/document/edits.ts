@@ -1,0 +1,331 @@
+/** Every change a person can make, as a function from montage to montage. */
+import { envelopeOf, withEnvelope } from './params.ts';
+import type {
+  Accent,
+  Bed,
+  Clip,
+  EffectUse,
+  Envelope,
+  GridEdit,
+  Hit,
+  HitKind,
+  HitState,
+  Montage,
+  Override,
+  Param,
+  Rule,
+  Settings,
+  SoundExample,
+  Source,
+  Watch,
+} from './types.ts';
+
+export type Edit = (montage: Montage) => Montage;
+
+const replace = <T extends { id: string }>(list: readonly T[], id: string, change: (item: T) => T): T[] =>
+  list.map((item) => (item.id === id ? change(item) : item));
+
+/** The list with one item `by` places later (negative: earlier), no further than its ends. */
+function moved<T extends { id: string }>(list: readonly T[], id: string, by: number): readonly T[] {
+  const from = list.findIndex((item) => item.id === id);
+  const to = Math.min(list.length - 1, Math.max(0, from + by));
+  if (from < 0 || from === to) return list;
+  const next = [...list];
+  next.splice(to, 0, ...next.splice(from, 1));
+  return next;
+}
+
+/** Adds a source at the end of the row, or on the music lane from the start. The first picture sets size and rate. */
+export const addSource =
+  (source: Source, id: string): Edit =>
+  (m) => {
+    const sources = [...m.sources, source];
+    if (!source.video || source.role === 'music') {
+      return {
+        ...m,
+        sources,
+        music: [...m.music, { id, source: source.id, at: 0, in: 0, out: source.duration, gain: 1 }],
+      };
+    }
+    const { video } = source;
+    const settings: Settings = m.clips.length
+      ? m.settings
+      : {
+          ...m.settings,
+          width: even(video.width),
+          height: even(video.height),
+          timing: { mode: 'constant', rate: video.rate },
+        };
+    const clip: Clip = {
+      id,
+      source: source.id,
+      in: video.first,
+      out: Math.max(video.first + 1e-3, frameEnd(source)),
+      fit: 'fit',
+    };
+    return { ...m, settings, sources, clips: [...m.clips, clip] };
+  };
+
+const frameEnd = ({ video, duration }: Source): number =>
+  video!.variable ? duration : video!.first + (video!.count * video!.rate.den) / video!.rate.num;
+
+/** Down to even, at least 2: H.264 with 4:2:0 colour needs it. */
+export const even = (pixels: number): number => Math.max(2, Math.floor(pixels / 2) * 2);
+
+/** Removes a source with everything that shows it. */
+export const removeSource =
+  (id: string): Edit =>
+  (m) => ({
+    ...m,
+    sources: m.sources.filter((s) => s.id !== id),
+    clips: m.clips.filter((c) => c.source !== id),
+    music: m.music.filter((i) => i.source !== id),
+    hits: m.hits.filter((h) => h.source !== id),
+  });
+
+export const updateSource =
+  (id: string, change: Partial<Source>): Edit =>
+  (m) => ({ ...m, sources: replace(m.sources, id, (s) => ({ ...s, ...change })) });
+
+export const trimClip =
+  (id: string, change: Partial<Pick<Clip, 'in' | 'out' | 'fit'>>): Edit =>
+  (m) => ({
+    ...m,
+    clips: replace(m.clips, id, (clip) => {
+      const next = { ...clip, ...change };
+      return next.out > next.in + 1e-3 ? next : clip;
+    }),
+  });
+
+/** Cuts a clip in two at a source time inside it. */
+export const splitClip =
+  (id: string, at: number, newId: string): Edit =>
+  (m) => ({
+    ...m,
+    clips: m.clips.flatMap((clip) =>
+      clip.id === id && at > clip.in + 1e-3 && at < clip.out - 1e-3
+        ? [
+            { ...clip, out: at },
+            { ...clip, id: newId, in: at },
+          ]
+        : [clip],
+    ),
+  });
+
+/** Puts a clip `by` places later (negative: earlier). */
+export const moveClip =
+  (id: string, by: number): Edit =>
+  (m) => ({ ...m, clips: moved(m.clips, id, by) });
+
+export const removeClip =
+  (id: string): Edit =>
+  (m) => ({ ...m, clips: m.clips.filter((c) => c.id !== id) });
+
+export const setMusicGain =
+  (id: string, gain: number): Edit =>
+  (m) => ({ ...m, music: replace(m.music, id, (i) => ({ ...i, gain })) });
+
+export const setSettings =
+  (change: Partial<Settings>): Edit =>
+  (m) => ({ ...m, settings: { ...m.settings, ...change } });
+
+export const setName =
+  (name: string): Edit =>
+  (m) => ({ ...m, name });
+
+/** Records a decision on a hit, found or already decided. A decision back to `found` is dropped. */
+export const decide =
+  (hit: Hit, state: HitState): Edit =>
+  (m) =>
+    decideAll([hit], state)(m);
+
+export const decideAll =
+  (hits: readonly Hit[], state: HitState): Edit =>
+  (m) => {
+    const ids = new Set(hits.map((h) => h.id));
+    const rest = m.hits.filter((h) => !ids.has(h.id));
+    const wanted =
+      state === 'found'
+        ? []
+        : hits.map((h) => ({ ...h, state: h.state === 'made' && state === 'kept' ? ('made' as const) : state }));
+    return { ...m, hits: [...rest, ...wanted].sort((a, b) => a.t - b.t) };
+  };
+
+/** Moves a hit to a source time; a found one becomes kept by it. Its evidence keeps the found time. */
+export const moveHit =
+  (hit: Hit, t: number): Edit =>
+  (m) =>
+    decideAll([{ ...hit, t }], hit.state === 'made' ? 'made' : 'kept')(m);
+
+export const setKind =
+  (hit: Hit, kind: HitKind): Edit =>
+  (m) =>
+    decideAll([{ ...hit, kind, kinds: undefined }], hit.state === 'made' ? 'made' : 'kept')(m);
+
+/** Says when a hit's movement begins or ends; what accents anchored there stretch to. */
+export const setSpan =
+  (hit: Hit, span: Pick<Hit, 'start' | 'end'>): Edit =>
+  (m) =>
+    decideAll([{ ...hit, ...span }], hit.state === 'made' ? 'made' : 'kept')(m);
+
+export const addMark =
+  (id: string, source: string, t: number): Edit =>
+  (m) => ({
+    ...m,
+    hits: [
+      ...m.hits,
+      { id, source, t, kind: 'mark' as const, strength: 1, confidence: 1, evidence: [], state: 'made' as const },
+    ].sort((a, b) => a.t - b.t),
+  });
+
+export const removeHit =
+  (id: string): Edit =>
+  (m) => ({ ...m, hits: m.hits.filter((h) => h.id !== id) });
+
+export const setSensitivity =
+  (kind: HitKind, value: number): Edit =>
+  (m) => ({ ...m, sensitivity: { ...m.sensitivity, [kind]: value } });
+
+export const addAccent =
+  (accent: Accent): Edit =>
+  (m) => ({ ...m, accents: [...m.accents, accent] });
+
+export const changeAccent =
+  (id: string, change: (accent: Accent) => Accent): Edit =>
+  (m) => ({ ...m, accents: replace(m.accents, id, change) });
+
+/** Removes an accent with its beds, its rules and their overrides. */
+export const removeAccent =
+  (id: string): Edit =>
+  (m) => {
+    const gone = m.rules.filter((r) => r.accent === id).map((r) => r.id);
+    return gone.reduce<Montage>((doc, rule) => removeRule(rule)(doc), {
+      ...m,
+      accents: m.accents.filter((a) => a.id !== id),
+      beds: m.beds.filter((b) => b.accent !== id),
+    });
+  };
+
+/** Changes an effect of an accent, or one in the stack of another effect; null takes it away. */
+const deep = (uses: readonly EffectUse[], id: string, change: (use: EffectUse) => EffectUse | null): EffectUse[] =>
+  uses.flatMap((use) =>
+    use.id === id ? (change(use) ?? []) : use.stack ? { ...use, stack: deep(use.stack, id, change) } : use,
+  );
+
+export const changeEffect = (accent: string, effect: string, change: (use: EffectUse) => EffectUse): Edit =>
+  changeAccent(accent, (a) => ({ ...a, effects: deep(a.effects, effect, change) }));
+
+/** Changes the envelope of a parameter, whether a generator moves it or not. */
+export const changeEnvelope = (
+  accent: string,
+  effect: string,
+  param: string,
+  fallback: number,
+  change: (envelope: Envelope) => Envelope,
+): Edit =>
+  changeEffect(accent, effect, (use) => {
+    const now = use.params[param] ?? fallback;
+    return { ...use, params: { ...use.params, [param]: withEnvelope(now, change(envelopeOf(now))) } };
+  });
+
+export const changeParam = (
+  accent: string,
+  effect: string,
+  param: string,
+  fallback: number,
+  change: (param: Param) => Param,
+): Edit =>
+  changeEffect(accent, effect, (use) => ({
+    ...use,
+    params: { ...use.params, [param]: change(use.params[param] ?? fallback) },
+  }));
+
+/** Several edits as one. */
+export const together =
+  (edits: readonly Edit[]): Edit =>
+  (m) =>
+    edits.reduce((doc, edit) => edit(doc), m);
+
+/** Puts an effect where another one is. */
+export const dropEffect = (accent: string, effect: string, onto: string): Edit =>
+  changeAccent(accent, (a) => ({
+    ...a,
+    effects: moved(
+      a.effects,
+      effect,
+      a.effects.findIndex((e) => e.id === onto) - a.effects.findIndex((e) => e.id === effect),
+    ),
+  }));
+
+export const addEffect = (accent: string, use: EffectUse): Edit =>
+  changeAccent(accent, (a) => ({ ...a, effects: [...a.effects, use] }));
+
+export const removeEffect = (accent: string, effect: string): Edit =>
+  changeAccent(accent, (a) => ({ ...a, effects: deep(a.effects, effect, () => null) }));
+
+export const moveEffect = (accent: string, effect: string, by: number): Edit =>
+  changeAccent(accent, (a) => ({ ...a, effects: moved(a.effects, effect, by) }));
+
+export const addBed =
+  (bed: Bed): Edit =>
+  (m) => ({ ...m, beds: [...m.beds, bed] });
+export const changeBed =
+  (id: string, change: Partial<Bed>): Edit =>
+  (m) => ({ ...m, beds: replace(m.beds, id, (b) => ({ ...b, ...change })) });
+export const removeBed =
+  (id: string): Edit =>
+  (m) => ({ ...m, beds: m.beds.filter((b) => b.id !== id) });
+
+export const addRule =
+  (rule: Rule): Edit =>
+  (m) => ({ ...m, rules: [...m.rules, rule] });
+
+export const changeRule =
+  (id: string, change: Partial<Rule>): Edit =>
+  (m) => ({ ...m, rules: replace(m.rules, id, (r) => ({ ...r, ...change })) });
+
+export const removeRule =
+  (id: string): Edit =>
+  (m) => ({
+    ...m,
+    rules: m.rules.filter((r) => r.id !== id),
+    overrides: Object.fromEntries(Object.entries(m.overrides).filter(([key]) => !key.startsWith(`${id}|`))),
+  });
+
+/** Changes what is set by hand on one placement; an override without content is dropped. */
+export const override =
+  (key: string, change: Override): Edit =>
+  (m) => {
+    const next = Object.fromEntries(
+      Object.entries({ ...m.overrides[key], ...change }).filter(([, value]) => value !== undefined),
+    );
+    const { [key]: _, ...rest } = m.overrides;
+    return { ...m, overrides: Object.keys(next).length ? { ...rest, [key]: next } : rest };
+  };
+
+export const addWatch =
+  (watch: Watch): Edit =>
+  (m) => ({ ...m, watches: [...m.watches, watch] });
+export const updateWatch =
+  (id: string, change: Partial<Watch>): Edit =>
+  (m) => ({ ...m, watches: replace(m.watches, id, (w) => ({ ...w, ...change })) });
+export const removeWatch =
+  (id: string): Edit =>
+  (m) => ({ ...m, watches: m.watches.filter((w) => w.id !== id) });
+
+export const addExample =
+  (example: SoundExample): Edit =>
+  (m) => ({ ...m, examples: [...m.examples, example] });
+export const updateExample =
+  (id: string, change: Partial<SoundExample>): Edit =>
+  (m) => ({ ...m, examples: replace(m.examples, id, (e) => ({ ...e, ...change })) });
+export const removeExample =
+  (id: string): Edit =>
+  (m) => ({ ...m, examples: m.examples.filter((e) => e.id !== id) });
+
+export const setGrid =
+  (source: string, change: Partial<GridEdit>): Edit =>
+  (m) => ({ ...m, sources: replace(m.sources, source, (s) => ({ ...s, grid: { ...s.grid, ...change } })) });
+
+/** The decisions made so far no longer teach. */
+export const forgetLessons: Edit = (m) => ({ ...m, forgotten: m.hits.map((hit) => hit.id) });

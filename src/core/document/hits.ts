@@ -1,0 +1,12 @@
+/** What a hit is of, by its name and by what else it may be. */
+import type { Hit, HitKind } from './types.ts';
+
+/** Probability from which a hit counts as of a kind besides its own. */
+const ALSO = 0.5;
+
+/** Whether a hit is of a kind, by its name or by what else it surely is: a flash that was heard as a shot is both. */
+export const isOfKind = (hit: Pick<Hit, 'kind' | 'kinds'>, kind: HitKind): boolean =>
+  hit.kind === kind || (hit.kinds?.[kind] ?? 0) >= ALSO;
+
+/** Whether a hit is one thing that strikes, not a stroke of music. */
+export const isBlow = ({ kind }: Pick<Hit, 'kind'>): boolean => kind === 'shot' || kind === 'impact';

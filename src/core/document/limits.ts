@@ -1,0 +1,46 @@
+/**
+ * Bounds of everything a file or a field can hold, all inclusive. Schema, loops and fields take them
+ * from here, so that what can be entered can be saved, what was saved can be opened, and nothing
+ * that can be opened costs unbounded time.
+ */
+export const LIMITS = {
+  /** Seconds within a source; recordings may begin a little before their zero. */
+  sourceTime: { min: -3600, max: 1e6 },
+  /** Seconds of a montage: a day. */
+  montageSeconds: 86_400,
+  /** Frames a second. */
+  fps: { min: 0.1, max: 1000 },
+  /** Keys of an envelope, in any unit of time. */
+  keyTime: { min: -1e6, max: 1e6 },
+  /** Any parameter's value. */
+  value: { min: -1e9, max: 1e9 },
+  /** Frames of leads, tails and generators. */
+  frames: { min: 0, max: 1e6 },
+  /** Swings, pulses or steps a second of a generator: past a few hundred no frame rate shows them. */
+  generatorRate: 1000,
+  keys: 4000,
+  listed: 1000,
+  pathPoints: 200,
+  effects: 200,
+  /** Stacks within stacks. */
+  stackDepth: 4,
+  /** Brackets within brackets of any file of ours. */
+  jsonDepth: 64,
+  /** Bytes of text of any file of ours. */
+  fileText: 256 << 20,
+  sources: 2000,
+  clips: 5000,
+  music: 2000,
+  hits: 200_000,
+  evidence: 64,
+  accents: 2000,
+  rules: 500,
+  beds: 2000,
+  overrides: 50_000,
+  watches: 200,
+  examples: 500,
+} as const;
+
+/** The value within the bounds. */
+export const within = (value: number, { min, max }: { readonly min: number; readonly max: number }): number =>
+  Math.min(max, Math.max(min, value));

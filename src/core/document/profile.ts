@@ -1,0 +1,51 @@
+/**
+ * What is known of one game or hall, kept under a name and in `.akmeon-profile` files: watched
+ * rectangles with their examples, example sounds, the sound's delay, what its tracks hold, and sensitivities.
+ */
+import type { Montage, Profile, Source } from './types.ts';
+import { readDocument } from './document.ts';
+import validate from './generated/validate-profile.js';
+
+export const PROFILE_VERSION = 1;
+
+/** What a montage knows, with the delay and the tracks of one of its sources. */
+export const profileOf = (
+  name: string,
+  { watches, examples, sensitivity }: Montage,
+  { delay, tracks }: Pick<Source, 'delay' | 'tracks'>,
+): Profile => ({
+  format: 'akmeon-profile',
+  version: PROFILE_VERSION,
+  name,
+  watches,
+  // Examples belong to all recordings of the game, not to the source they were cut from.
+  examples: examples.map((example) => ({ ...example, only: null })),
+  delay,
+  tracks,
+  sensitivity,
+});
+
+/** The montage with what the profile knows: its own watches and examples stay, those of the same id are replaced. */
+export function applyProfile(montage: Montage, source: string, profile: Profile): Montage {
+  const joined = <T extends { readonly id: string }>(own: readonly T[], more: readonly T[]): T[] => [
+    ...own.filter((one) => !more.some((other) => other.id === one.id)),
+    ...more,
+  ];
+  return {
+    ...montage,
+    watches: joined(montage.watches, profile.watches),
+    examples: joined(montage.examples, profile.examples),
+    sensitivity: { ...montage.sensitivity, ...profile.sensitivity },
+    sources: montage.sources.map((one) =>
+      one.id === source
+        ? { ...one, delay: profile.delay, tracks: one.tracks.map((role, i) => profile.tracks[i] ?? role) }
+        : one,
+    ),
+  };
+}
+
+export const writeProfile = (profile: Profile): string => `${JSON.stringify(profile, null, 1)}\n`;
+
+/** @throws FormatError with a sentence for the person. */
+export const readProfile = (text: string): Profile =>
+  readDocument(text, { what: 'profile', format: 'akmeon-profile', version: PROFILE_VERSION, validate }) as Profile;

@@ -1,0 +1,547 @@
+/**
+ * The document in one declaration: types.ts derives its types from it, the build its JSON Schema and
+ * validator. Times are seconds unless a description says frames; every list has a largest length.
+ */
+import { Type, type Static } from 'typebox';
+import { LIMITS } from './limits.ts';
+import {
+  AFTERS,
+  ANCHORS,
+  BURST_MEMBERS,
+  COMBINE,
+  CONFINES,
+  COVERS,
+  DECISIONS,
+  EASING_NAMES,
+  FITS,
+  HIT_KINDS,
+  LIES,
+  MONTAGE_VERSION,
+  SHAPE_KINDS,
+  SHAPE_PARAM_NAMES,
+  SOURCE_ROLES,
+  TIME_UNITS,
+  TRACK_ROLES,
+  UNTILS,
+  WATCH_MODES,
+} from './words.ts';
+
+const { Object: object, Array: array, Optional: optional, Union: union, Null: none, Ref: ref } = Type;
+const number = (minimum: number, maximum: number, description?: string) =>
+  Type.Number({ minimum, maximum, ...(description && { description }) });
+const whole = (minimum: number, maximum: number, description?: string) =>
+  Type.Integer({ minimum, maximum, ...(description && { description }) });
+const text = (maxLength: number) => Type.String({ maxLength });
+const oneOf = <const T extends string[]>(words: readonly [...T]) => Type.Enum<T>(words);
+const flag = Type.Boolean;
+
+const id = () => Type.String({ minLength: 1, maxLength: 300 });
+const share = (description?: string) => number(0, 1, description);
+const seed = () => whole(0, 4294967295);
+const gain = () => number(0, 2, 'Linear factor.');
+const sourceTime = (description?: string) =>
+  number(LIMITS.sourceTime.min, LIMITS.sourceTime.max, description ?? 'Source seconds.');
+const seconds = (description?: string) => number(0, LIMITS.sourceTime.max, description);
+const frames = (description?: string) => number(LIMITS.frames.min, LIMITS.frames.max, description);
+const value = () => number(LIMITS.value.min, LIMITS.value.max);
+const keyTime = () =>
+  number(
+    LIMITS.keyTime.min,
+    LIMITS.keyTime.max,
+    "In the accent's unit of time from the anchor; 0 is the anchor's frame.",
+  );
+const bytes = (maxLength: number) =>
+  Type.String({ pattern: '^[A-Za-z0-9+/]*={0,2}$', maxLength, description: 'Base 64.' });
+
+const listed = () =>
+  array(union([none(), value()]), { maxItems: LIMITS.listed, description: 'null: the parameter does nothing.' });
+const clock = () =>
+  optional(
+    Type.String({
+      maxLength: 100,
+      description: 'Generators of one accent with the same clock make the same decisions at the same frames.',
+    }),
+  );
+
+const MONTAGE = {
+  Rate: object(
+    { num: whole(1, 1e6), den: whole(1, 1e5) },
+    { description: 'Frames a second as an exact fraction, e.g. 30000/1001.' },
+  ),
+  Easing: union(
+    [oneOf(EASING_NAMES), Type.Tuple([number(-20, 20), number(-20, 20), number(-20, 20), number(-20, 20)])],
+    { description: 'A name, or x1, y1, x2, y2 of a cubic as in CSS Easing Functions Level 1.' },
+  ),
+  Envelope: union(
+    [
+      value(),
+      array(
+        object({
+          at: keyTime(),
+          value: value(),
+          ease: ref('Easing'),
+          anchor: optional(oneOf(ANCHORS)),
+        }),
+        { minItems: 1, maxItems: LIMITS.keys },
+      ),
+    ],
+    {
+      description:
+        'A steady value, or keys in ascending order of `at`; `ease` says how the value runs to the next key.',
+    },
+  ),
+  Generator: union([
+    object(
+      {
+        kind: Type.Literal('noise'),
+        clock: clock(),
+        amount: ref('Envelope'),
+        rate: ref('Envelope'),
+        rough: share('Adds faster, smaller swings.'),
+      },
+      { description: 'Smooth random walk within +-amount; rate in swings a second.' },
+    ),
+    object({
+      kind: Type.Literal('sine'),
+      clock: clock(),
+      amount: ref('Envelope'),
+      rate: ref('Envelope'),
+      phase: number(-1000, 1000, 'Swings: 0.25 begins at the top.'),
+    }),
+    object(
+      { kind: Type.Literal('cadence'), clock: clock(), values: listed(), every: frames(), once: flag() },
+      { description: 'Values in turn, each for `every` frames, in place of the envelope.' },
+    ),
+    object(
+      { kind: Type.Literal('hold'), clock: clock(), amount: ref('Envelope'), every: frames() },
+      { description: 'A new random value within +-amount every `every` frames.' },
+    ),
+    object(
+      {
+        kind: Type.Literal('pulses'),
+        clock: clock(),
+        amount: ref('Envelope'),
+        rate: ref('Envelope'),
+        length: frames(),
+        spread: share('Varies their height.'),
+      },
+      { description: 'Jumps of +-amount at a mean rate a second, `length` frames long.' },
+    ),
+    object(
+      {
+        kind: Type.Literal('gate'),
+        clock: clock(),
+        amount: ref('Envelope'),
+        period: frames(),
+        open: frames(),
+        chance: ref('Envelope'),
+      },
+      { description: 'Each `period` frames decides whether the next `open` frames add the amount; chance in %.' },
+    ),
+    object(
+      { kind: Type.Literal('spread'), clock: clock(), amount: ref('Envelope') },
+      { description: 'One random value within +-amount for the whole placement.' },
+    ),
+    object(
+      {
+        kind: Type.Literal('run'),
+        clock: clock(),
+        values: listed(),
+        from: value(),
+        to: value(),
+        glide: union([none(), ref('Easing')]),
+      },
+      { description: 'One value for each hit of a run: listed, or divided evenly where the list is empty.' },
+    ),
+  ]),
+  Param: union([ref('Envelope'), object({ base: ref('Envelope'), by: ref('Generator') })], {
+    description: 'An envelope, or one that a generator moves.',
+  }),
+  PathPoint: object({ x: number(-1e5, 1e5), y: number(-1e5, 1e5), smooth: flag() }),
+  RegionShape: object({
+    id: id(),
+    kind: oneOf(SHAPE_KINDS),
+    combine: oneOf(COMBINE),
+    invert: flag(),
+    params: Type.Partial(
+      object(
+        Object.fromEntries(SHAPE_PARAM_NAMES.map((name) => [name, ref('Envelope')])) as Record<
+          (typeof SHAPE_PARAM_NAMES)[number],
+          Type.TRef<'Envelope'>
+        >,
+        { additionalProperties: false },
+      ),
+    ),
+    path: optional(
+      array(object({ at: keyTime(), points: array(ref('PathPoint'), { maxItems: LIMITS.pathPoints }) }), {
+        maxItems: LIMITS.keys,
+        description: 'For a path: at least one, in order of `at`.',
+      }),
+    ),
+  }),
+  ColourTable: object(
+    {
+      name: text(300),
+      size: whole(2, 65, 'A side; red runs fastest.'),
+      values: bytes(2_300_000),
+    },
+    { description: 'Little-endian 16-bit unsigned numbers, 65535 being 1 in display light: 3 * size^3 of them.' },
+  ),
+  Repeat: object({
+    times: whole(0, 64, 'How often beside the first.'),
+    every: number(-1e5, 1e5, "Frames, at the accent's rate."),
+    length: number(0.01, 100, "Each copy's length, times that of the one before."),
+    strength: number(0, 10, "Each copy's strength, times that of the one before."),
+  }),
+  EffectUse: object({
+    id: id(),
+    effect: Type.String({ maxLength: 100, description: 'Effect id; unknown ones are kept and skipped.' }),
+    version: whole(1, 1e6),
+    on: flag(),
+    params: Type.Record(Type.String(), ref('Param'), { maxProperties: 100 }),
+    region: optional(
+      array(ref('RegionShape'), {
+        maxItems: 16,
+        description: 'Where in the picture it acts; everywhere when absent or empty.',
+      }),
+    ),
+    repeat: optional(ref('Repeat')),
+    stack: optional(
+      array(ref('EffectUse'), {
+        maxItems: 16,
+        description: `For effects that lay other frames over the picture: what is done to these. Nested ${LIMITS.stackDepth} deep at most.`,
+      }),
+    ),
+    table: optional(ref('ColourTable')),
+  }),
+  Accent: object({
+    id: id(),
+    name: text(200),
+    rate: ref('Rate'),
+    lead: frames("Reach before the hit's frame: whole frames, or in `unit` when that is ms or beats."),
+    tail: frames('Reach after it.'),
+    seed: seed(),
+    effects: array(ref('EffectUse'), { maxItems: LIMITS.effects }),
+    unit: oneOf(TIME_UNITS),
+    exact: Type.Boolean({ description: 'Frame counts are kept at any rate instead of scaling.' }),
+    lies: oneOf(LIES),
+    confine: oneOf(CONFINES),
+    cover: oneOf(COVERS),
+    until: oneOf(UNTILS),
+  }),
+  Region: object(
+    {
+      x: share(),
+      y: share(),
+      w: Type.Number({ exclusiveMinimum: 0, maximum: 1 }),
+      h: Type.Number({ exclusiveMinimum: 0, maximum: 1 }),
+    },
+    { description: "A rectangle in shares of the picture's width and height." },
+  ),
+  Sensitivity: Type.Partial(
+    object(
+      Object.fromEntries(HIT_KINDS.map((kind) => [kind, share()])) as Record<(typeof HIT_KINDS)[number], Type.TNumber>,
+    ),
+    { description: 'By kind of hit; 0.5 where absent.' },
+  ),
+  Tracks: array(oneOf(TRACK_ROLES), { maxItems: 64 }),
+  Delay: union([none(), number(-2, 2)], {
+    description: 'Seconds by which the sound comes after the picture; null: as estimated.',
+  }),
+  Watch: object(
+    {
+      id: id(),
+      name: text(200),
+      mode: oneOf(WATCH_MODES),
+      region: ref('Region'),
+      sensitivity: share(),
+      sought: union(
+        [
+          none(),
+          object({
+            width: whole(1, 64),
+            height: whole(1, 64),
+            y: bytes(200_000),
+            u: bytes(200_000),
+            v: bytes(200_000),
+            weight: bytes(200_000),
+          }),
+        ],
+        { description: 'What is sought, each width * height bytes; null when watching for changes.' },
+      ),
+    },
+    {
+      description: 'A watched rectangle: hits of kind `popup` wherever the example appears in it, or anything changes.',
+    },
+  ),
+  SoundExample: object(
+    {
+      id: id(),
+      name: text(200),
+      rows: bytes(200_000),
+      lead: whole(0, 64, 'Rows before the attack.'),
+      least: share('Least likeness.'),
+      only: union([none(), id()], { description: 'The one source it is sought in; null: all.' }),
+    },
+    { description: 'A sound that more like it are sought of: hits of kind `match`.' },
+  ),
+  Hit: object({
+    id: id(),
+    source: id(),
+    t: sourceTime('Timestamp of the contact frame, or the attack where there is no picture.'),
+    audioT: optional(sourceTime('The attack in the sound.')),
+    start: optional(sourceTime('Its movement begins.')),
+    end: optional(sourceTime('Its movement ends.')),
+    kind: oneOf(HIT_KINDS),
+    strength: share(),
+    confidence: share(),
+    evidence: array(object({ detector: text(300), t: sourceTime(), strength: share() }), {
+      maxItems: LIMITS.evidence,
+      description: 'Which detector, when and how strong.',
+    }),
+    kinds: optional(
+      Type.Partial(
+        object(
+          Object.fromEntries(HIT_KINDS.map((kind) => [kind, share()])) as Record<
+            (typeof HIT_KINDS)[number],
+            Type.TNumber
+          >,
+        ),
+        { description: 'Probability of each kind it may be.' },
+      ),
+    ),
+    focus: optional(
+      object({ x: share(), y: share() }, { description: 'Where in the picture, shares of its width and height.' }),
+    ),
+    burst: optional(
+      Type.String({
+        minLength: 1,
+        maxLength: 300,
+        description: 'Close repeats share the id of their first; absent for a single hit.',
+      }),
+    ),
+    state: oneOf(DECISIONS),
+  }),
+  VideoInfo: object({
+    width: whole(1, 16384, 'Upright display size in pixels, square pixels.'),
+    height: whole(1, 16384),
+    rotation: Type.Union([Type.Literal(0), Type.Literal(90), Type.Literal(180), Type.Literal(270)], {
+      description: 'Clockwise turn from stored to upright, degrees.',
+    }),
+    codec: text(300),
+    rate: ref('Rate'),
+    count: whole(0, 1e9),
+    first: sourceTime('Start of the first frame.'),
+    variable: flag(),
+  }),
+  AudioTrackInfo: object({
+    codec: text(300),
+    channels: whole(1, 64),
+    sampleRate: number(1000, 768000),
+    name: text(1000),
+    readable: Type.Boolean({ description: 'False where the browser cannot decode it.' }),
+  }),
+  GridEdit: object({
+    bpm: union([none(), number(30, 300)], { description: 'Tapped beats a minute; the tracker looks near it.' }),
+    pin: union([none(), sourceTime()], { description: 'Source seconds of a beat that is surely one.' }),
+    times: Type.Union([Type.Literal(0.5), Type.Literal(1), Type.Literal(2)], {
+      description: 'Beats for each tracked one: every second, each, or one between.',
+    }),
+    shift: number(-2, 2, 'Seconds by which all beats are late.'),
+    bar: whole(-16, 16, 'Beats by which bars begin later.'),
+  }),
+  Source: object({
+    id: id(),
+    name: text(500),
+    role: oneOf(SOURCE_ROLES),
+    fingerprint: Type.String({ pattern: '^[0-9a-f]{64}$', description: 'Hex SHA-256 of size and sampled bytes.' }),
+    size: whole(0, Number.MAX_SAFE_INTEGER),
+    duration: seconds('From 0 to the end of the longest track.'),
+    video: union([none(), ref('VideoInfo')]),
+    audio: array(ref('AudioTrackInfo'), { maxItems: 64 }),
+    listen: union([none(), whole(0, 63)], {
+      description: 'Index into `audio` of the track that is listened to and heard; null for none.',
+    }),
+    tracks: ref('Tracks'),
+    delay: ref('Delay'),
+    grid: ref('GridEdit'),
+  }),
+  Clip: object({
+    id: id(),
+    source: id(),
+    in: sourceTime('Inclusive.'),
+    out: sourceTime('Exclusive.'),
+    fit: oneOf(FITS),
+    lineage: optional(
+      Type.String({
+        minLength: 1,
+        maxLength: 300,
+        description: 'The clip it was cut from, whose id its placements go on being named by; absent: itself.',
+      }),
+    ),
+  }),
+  MusicItem: object({
+    id: id(),
+    source: id(),
+    at: number(0, LIMITS.montageSeconds, 'Montage seconds.'),
+    in: sourceTime(),
+    out: sourceTime(),
+    gain: gain(),
+  }),
+  Run: object({ count: whole(0, 10000, 'Hits in one run; 0: all that the rule takes.'), after: oneOf(AFTERS) }),
+  Rule: object({
+    id: id(),
+    accent: id(),
+    on: flag(),
+    kinds: array(oneOf(HIT_KINDS), { maxItems: 64 }),
+    minStrength: share('Inclusive.'),
+    follow: share("0: every placement at full intensity; 1: intensity equals the hit's strength."),
+    burst: oneOf(BURST_MEMBERS),
+    seed: seed(),
+    mirror: Type.Boolean({ description: 'Every second placement is mirrored left to right.' }),
+    spread: share('How far intensities spread at random about their value.'),
+    run: union([none(), ref('Run')]),
+  }),
+  Stretch: union(
+    [
+      object({ kind: Type.Literal('all') }),
+      object({ kind: Type.Literal('clip'), clip: id() }),
+      object({ kind: Type.Literal('hits'), from: id(), to: id() }),
+    ],
+    { description: 'Hits by their ids, of which the first occurrence counts.' },
+  ),
+  Bed: object({
+    id: id(),
+    accent: id(),
+    on: flag(),
+    stretch: ref('Stretch'),
+    above: Type.Boolean({ description: 'Drawn over the accents instead of under them.' }),
+    intensity: number(0, 2),
+    seed: seed(),
+  }),
+  Override: object({
+    mute: optional(flag()),
+    nudge: optional(whole(-3600, 3600, 'Output frames.')),
+    intensity: optional(number(0, 2, "Replaces the rule's.")),
+    seed: optional(seed()),
+  }),
+  Settings: object({
+    width: Type.Integer({ minimum: 2, maximum: 8192, multipleOf: 2 }),
+    height: Type.Integer({ minimum: 2, maximum: 8192, multipleOf: 2 }),
+    timing: union([
+      object({ mode: Type.Literal('constant'), rate: ref('Rate') }),
+      object({ mode: Type.Literal('source') }, { description: 'Every source frame once, with its own timestamp.' }),
+    ]),
+    clipGain: gain(),
+    fusionWindow: number(0, 0.5, 'Seconds within which what is heard and what is seen are one moment.'),
+    bpm: number(10, 1000, 'Beats a minute, for accents that count in beats.'),
+  }),
+  Montage: object({
+    format: Type.Literal('akmeon'),
+    version: Type.Literal(MONTAGE_VERSION),
+    id: id(),
+    name: text(200),
+    settings: ref('Settings'),
+    sources: array(ref('Source'), { maxItems: LIMITS.sources }),
+    clips: array(ref('Clip'), { maxItems: LIMITS.clips }),
+    music: array(ref('MusicItem'), { maxItems: LIMITS.music }),
+    hits: array(ref('Hit'), {
+      maxItems: LIMITS.hits,
+      description: 'Only decisions: kept, rejected and hand-made hits. Found ones come from the signals.',
+    }),
+    accents: array(ref('Accent'), { maxItems: LIMITS.accents }),
+    rules: array(ref('Rule'), { maxItems: LIMITS.rules }),
+    beds: array(ref('Bed'), { maxItems: LIMITS.beds }),
+    overrides: Type.Record(Type.String(), ref('Override'), {
+      maxProperties: LIMITS.overrides,
+      description: 'By placement: rule, bar, hit, at sign, clip.',
+    }),
+    sensitivity: ref('Sensitivity'),
+    watches: array(ref('Watch'), { maxItems: LIMITS.watches }),
+    examples: array(ref('SoundExample'), { maxItems: LIMITS.examples }),
+    forgotten: array(id(), {
+      maxItems: LIMITS.hits,
+      description: 'Ids of decided hits that no longer teach how undecided ones are ranked.',
+    }),
+  }),
+  Profile: object({
+    format: Type.Literal('akmeon-profile'),
+    version: Type.Literal(1),
+    name: Type.String({ minLength: 1, maxLength: 200 }),
+    watches: array(ref('Watch'), { maxItems: LIMITS.watches }),
+    examples: array(ref('SoundExample'), { maxItems: LIMITS.examples }),
+    delay: ref('Delay'),
+    tracks: ref('Tracks'),
+    sensitivity: ref('Sensitivity'),
+  }),
+  AccentFile: object({
+    format: Type.Literal('akmeon-accent'),
+    version: Type.Literal(1),
+    accents: array(ref('Accent'), { minItems: 1, maxItems: LIMITS.effects }),
+    picture: optional(
+      Type.String({ pattern: '^data:image/(png|jpeg|webp);base64,[A-Za-z0-9+/=]*$', maxLength: 400_000 }),
+    ),
+  }),
+} as const;
+
+/** Read-only all the way down; what may be absent may also be undefined. */
+type Kept<T> = T extends readonly unknown[]
+  ? { readonly [K in keyof T]: Kept<T[K]> }
+  : T extends object
+    ? string extends keyof T
+      ? { readonly [K in keyof T]: Kept<T[K]> }
+      : { readonly [K in keyof T]: object extends Pick<T, K> ? Kept<T[K]> | undefined : Kept<T[K]> }
+    : T;
+/** The type of one part of the document. */
+export type Of<K extends keyof typeof MONTAGE> = Kept<Static<(typeof MONTAGE)[K], typeof MONTAGE>>;
+
+/** Each of our files with its root and its title; the build writes `<name>.schema.json` and its validator. */
+const FILES = [
+  {
+    name: 'akmeon',
+    root: 'Montage',
+    title: 'Akmeon montage',
+    description: 'A montage in one file (.akmeon). Times are seconds unless a name says frames.',
+  },
+  {
+    name: 'profile',
+    root: 'Profile',
+    title: 'Akmeon profile',
+    description: 'What is known of one game or hall (.akmeon-profile).',
+  },
+  {
+    name: 'accent',
+    root: 'AccentFile',
+    title: 'Akmeon accents',
+    description: 'One or more accents for passing on (.akmeon-accent).',
+  },
+] as const;
+
+/** JSON Schemas (draft 7) of all files, each with the definitions that it reaches. */
+export function schemas(): { readonly name: string; readonly schema: Readonly<Record<string, unknown>> }[] {
+  const all = JSON.parse(
+    JSON.stringify(MONTAGE, (key, part: unknown) => (key === '$ref' ? `#/definitions/${part as string}` : part)),
+  ) as Record<string, unknown>;
+  return FILES.map(({ name, root, title, description }) => {
+    const reached = new Set<string>();
+    const reach = (part: unknown): void => {
+      for (const [, to] of JSON.stringify(part).matchAll(/"#\/definitions\/(\w+)"/g)) {
+        if (reached.has(to!)) continue;
+        reached.add(to!);
+        reach(all[to!]);
+      }
+    };
+    reach(all[root]);
+    return {
+      name,
+      schema: {
+        $schema: 'http://json-schema.org/draft-07/schema#',
+        $id: `akmeon-${name}-${MONTAGE_VERSION}`,
+        title,
+        description,
+        ...(all[root] as object),
+        definitions: Object.fromEntries([...reached].sort().map((key) => [key, all[key]])),
+      },
+    };
+  });
+}

@@ -1,0 +1,88 @@
+/** The document's types, all derived from schema.ts. Everything is plain JSON and read-only; edits make new values. */
+import type { Of } from './schema.ts';
+import { MONTAGE_VERSION, type HitState } from './words.ts';
+
+export * from './words.ts';
+
+export type Rate = Of<'Rate'>;
+/** Control points of a cubic from (0, 0) to (1, 1): x1, y1, x2, y2 with both x in 0-1. */
+export type Cubic = Exclude<Of<'Easing'>, string>;
+export type Easing = Of<'Easing'>;
+export type Envelope = Of<'Envelope'>;
+export type Key = Exclude<Envelope, number>[number];
+export type Generator = Of<'Generator'>;
+export type GeneratorKind = Generator['kind'];
+/** A listed value; null: the parameter does nothing. */
+export type Listed = number | null;
+export type Param = Of<'Param'>;
+export type Moved = Exclude<Param, Envelope>;
+export type PathPoint = Of<'PathPoint'>;
+export type RegionShape = Of<'RegionShape'>;
+/** The points of a path at a frame; between two of these they run straight. */
+export type PathKey = NonNullable<RegionShape['path']>[number];
+export type ColourTable = Of<'ColourTable'>;
+export type Repeat = Of<'Repeat'>;
+export type EffectUse = Of<'EffectUse'>;
+export type Accent = Of<'Accent'>;
+export type Region = Of<'Region'>;
+export type Watch = Of<'Watch'>;
+export type SoundExample = Of<'SoundExample'>;
+/** A moment of a source: found by a detector, or decided on by a person. */
+export type Hit = Omit<Of<'Hit'>, 'state'> & { readonly state: HitState };
+export type Evidence = Hit['evidence'][number];
+export type Kinds = NonNullable<Hit['kinds']>;
+export type VideoInfo = Of<'VideoInfo'>;
+export type AudioTrackInfo = Of<'AudioTrackInfo'>;
+export type GridEdit = Of<'GridEdit'>;
+export type Source = Of<'Source'>;
+export type Clip = Of<'Clip'>;
+export type MusicItem = Of<'MusicItem'>;
+export type Run = Of<'Run'>;
+export type Rule = Of<'Rule'>;
+export type Stretch = Of<'Stretch'>;
+export type Bed = Of<'Bed'>;
+export type Override = Of<'Override'>;
+export type Settings = Of<'Settings'>;
+export type Timing = Settings['timing'];
+export type Montage = Omit<Of<'Montage'>, 'hits'> & { readonly hits: readonly Hit[] };
+export type Profile = Of<'Profile'>;
+export type AccentFile = Of<'AccentFile'>;
+
+export const DEFAULT_GRID: GridEdit = { bpm: null, pin: null, times: 1, shift: 0, bar: 0 };
+
+/** What an accent is where nothing is said. */
+export const DEFAULT_ACCENT = {
+  unit: 'frames',
+  exact: false,
+  lies: 'peak',
+  confine: 'carry',
+  cover: 'mirror',
+  until: 'tail',
+} as const satisfies Partial<Accent>;
+
+export const emptyMontage = (id: string, name: string): Montage => ({
+  format: 'akmeon',
+  version: MONTAGE_VERSION,
+  id,
+  name,
+  settings: {
+    width: 1280,
+    height: 720,
+    timing: { mode: 'constant', rate: { num: 30, den: 1 } },
+    clipGain: 1,
+    fusionWindow: 0.08,
+    bpm: 120,
+  },
+  sources: [],
+  clips: [],
+  music: [],
+  hits: [],
+  accents: [],
+  rules: [],
+  beds: [],
+  overrides: {},
+  sensitivity: {},
+  watches: [],
+  examples: [],
+  forgotten: [],
+});

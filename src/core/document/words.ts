@@ -1,0 +1,90 @@
+/** Words that documents use: each list is the check, the type and the menu. */
+export const MONTAGE_VERSION = 3;
+
+export const HIT_KINDS = [
+  'shot',
+  'impact',
+  'kick',
+  'snare',
+  'hat',
+  'note',
+  'beat',
+  'drop',
+  'flash',
+  'jolt',
+  'strike',
+  'popup',
+  'cut',
+  'join',
+  'match',
+  'mark',
+] as const;
+export type HitKind = (typeof HIT_KINDS)[number];
+
+/** What a person can make of a hit. */
+export const DECISIONS = ['kept', 'rejected', 'made'] as const;
+export type HitState = 'found' | (typeof DECISIONS)[number];
+
+export const SOURCE_ROLES = ['footage', 'music'] as const;
+
+/** What is on a sound track: a voice makes no hits, music has beats and drops, `off` is left out. */
+export const TRACK_ROLES = ['game', 'music', 'voice', 'off'] as const;
+export type TrackRole = (typeof TRACK_ROLES)[number];
+
+export const WATCH_MODES = ['appears', 'changes'] as const;
+
+/** How a clip of another shape lies in the montage's frame. */
+export const FITS = ['fit', 'fill'] as const;
+
+/** What a key's time counts from. `hit` where absent. */
+export const ANCHORS = ['hit', 'start', 'end', 'clip', 'next'] as const;
+export type Anchor = (typeof ANCHORS)[number];
+
+export const EASING_NAMES = [
+  'hold',
+  'linear',
+  'ease',
+  'fast out',
+  'slow out',
+  'both slow',
+  'overshoot',
+  'bounce',
+] as const;
+export type EasingName = (typeof EASING_NAMES)[number];
+
+export const SHAPE_KINDS = ['box', 'ellipse', 'band', 'path'] as const;
+export type ShapeKind = (typeof SHAPE_KINDS)[number];
+export const SHAPE_PARAM_NAMES = [
+  'x',
+  'y',
+  'w',
+  'h',
+  'turn',
+  'soft',
+  'softLeft',
+  'softRight',
+  'softTop',
+  'softBottom',
+] as const;
+export type ShapeParam = (typeof SHAPE_PARAM_NAMES)[number];
+
+/** `add` widens what the shapes before it leave, `subtract` takes away from it, `intersect` keeps what is in both. */
+export const COMBINE = ['add', 'subtract', 'intersect'] as const;
+
+/** What an accent's time is counted in. `%` is a share of its lead before the hit, of its tail after it. */
+export const TIME_UNITS = ['frames', 'ms', 'beats', '%'] as const;
+export type TimeUnit = (typeof TIME_UNITS)[number];
+
+/** What of the accent lies on the hit: frame 0 for `peak`. */
+export const LIES = ['start', 'peak', 'end'] as const;
+/** What happens to what reaches over a join. */
+export const CONFINES = ['carry', 'cut', 'squeeze'] as const;
+/** How borders are hidden: mirrored or stretched edge pixels, or the least enlargement over the accent or its whole shot. */
+export const COVERS = ['mirror', 'clamp', 'accent', 'shot'] as const;
+/** Where its tail ends: after its own length, or where something else is. */
+export const UNTILS = ['tail', 'end', 'clip', 'next'] as const;
+
+/** What comes after the last hit of a run: nothing once the accent's own tail is over, or the last value until the clip ends. */
+export const AFTERS = ['plain', 'stay'] as const;
+/** Which members of a burst a rule takes. */
+export const BURST_MEMBERS = ['each', 'first', 'last'] as const;

@@ -1,0 +1,52 @@
+/** Found hits and the decisions made on them. */
+import { lowerBound } from '../../base/search.ts';
+import type { Hit, HitKind } from '../../document/types.ts';
+
+/** How far, in seconds, a decision may lie from a found hit and still mean it. */
+const MATCH_WINDOW: Partial<Record<HitKind, number>> = { note: 0.05, hat: 0.05, snare: 0.05, kick: 0.05, beat: 0.07 };
+const DEFAULT_WINDOW = 0.12;
+
+const windowOf = (kind: HitKind): number => MATCH_WINDOW[kind] ?? DEFAULT_WINDOW;
+
+/** Beats, drops and what sounds alike stand beside the moments that fall on them: a decision on one says nothing of the other. */
+const layerOf = ({ kind, evidence }: Hit): string => {
+  const detector = evidence[0]?.detector ?? '';
+  return detector === 'beat' || detector === 'drop' || detector.startsWith('like:')
+    ? detector
+    : kind === 'beat' || kind === 'drop' || kind === 'match'
+      ? kind
+      : 'moment';
+};
+
+/** A decision's time where the finder saw it, not where it was nudged to. */
+const foundTime = (hit: Hit): number => hit.evidence[0]?.t ?? hit.t;
+
+/**
+ * All hits of one source in order of time: the decisions as they are, and every found hit that no
+ * decision stands for. A decision stands for the nearest found hit in its window, whatever its
+ * kind; each found hit is claimed once. Beats, drops and sounds alike are matched among themselves. Decisions without a match stay.
+ */
+export function mergeHits(found: readonly Hit[], decisions: readonly Hit[]): Hit[] {
+  const ordered = [...found].sort((a, b) => a.t - b.t);
+  const pairs: { distance: number; f: number; d: number }[] = [];
+  decisions.forEach((decision, d) => {
+    const t = foundTime(decision);
+    const reach = windowOf(decision.kind);
+    let f = lowerBound(ordered, t - reach, (hit) => hit.t);
+    for (; f < ordered.length && ordered[f]!.t <= t + reach; f++) {
+      const found = ordered[f]!;
+      // The very same find before any other that is as near.
+      if (found.source === decision.source && layerOf(found) === layerOf(decision))
+        pairs.push({ distance: found.id === decision.id ? -1 : Math.abs(found.t - t), f, d });
+    }
+  });
+  pairs.sort((a, b) => a.distance - b.distance);
+  const taken = new Set<number>();
+  const settled = new Set<number>();
+  for (const { f, d } of pairs) {
+    if (taken.has(f) || settled.has(d)) continue;
+    taken.add(f);
+    settled.add(d);
+  }
+  return [...decisions, ...ordered.filter((_, f) => !taken.has(f))].sort((a, b) => a.t - b.t);
+}

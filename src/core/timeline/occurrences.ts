@@ -1,0 +1,73 @@
+/** Where the montage shows hits. */
+import type { Hit, Montage } from '../document/types.ts';
+import type { Timeline } from './timeline.ts';
+
+/** A hit where the montage shows it. */
+export interface Occurrence {
+  /** Stable over edits: hit and the clip or music item that shows it. */
+  readonly key: string;
+  readonly hit: Hit;
+  readonly frame: number;
+}
+
+export const placementKey = (rule: string, occurrence: string): string => `${rule}|${occurrence}`;
+
+export const joinId = (before: string, after: string): string => `join:${before}:${after}`;
+
+/** Every join as a hit, with the decision made on it, if any. Joins stand as kept until rejected. */
+export function joinHits(montage: Pick<Montage, 'clips' | 'hits'>): Hit[] {
+  const joins: Hit[] = [];
+  for (let i = 1; i < montage.clips.length; i++) {
+    const before = montage.clips[i - 1]!;
+    const after = montage.clips[i]!;
+    const id = joinId(before.id, after.id);
+    const decided = montage.hits.find((hit) => hit.id === id);
+    joins.push(
+      decided ?? {
+        id,
+        source: after.source,
+        t: after.in,
+        kind: 'join',
+        strength: 1,
+        confidence: 1,
+        evidence: [],
+        state: 'kept',
+      },
+    );
+  }
+  return joins;
+}
+
+/** One occurrence per clip or music item that shows the hit, in montage order. */
+export function occurrences(
+  montage: Pick<Montage, 'clips' | 'music' | 'hits'>,
+  hits: readonly Hit[],
+  line: Timeline,
+): Occurrence[] {
+  const result: Occurrence[] = [];
+  const bySource = new Map<string, Hit[]>();
+  for (const hit of hits) {
+    if (hit.kind === 'join') continue;
+    const list = bySource.get(hit.source);
+    if (list) list.push(hit);
+    else bySource.set(hit.source, [hit]);
+  }
+  for (const span of line.spans) {
+    for (const hit of bySource.get(span.clip.source) ?? []) {
+      const frame = line.frameOf(span, hit.t);
+      if (frame !== null) result.push({ key: `${hit.id}@${span.clip.id}`, hit, frame });
+    }
+  }
+  for (const item of montage.music) {
+    for (const hit of bySource.get(item.source) ?? []) {
+      if (hit.t < item.in || hit.t >= item.out) continue;
+      const at = item.at + hit.t - item.in;
+      if (at >= 0 && at < line.duration) result.push({ key: `${hit.id}@${item.id}`, hit, frame: line.frameAt(at) });
+    }
+  }
+  joinHits(montage).forEach((hit, i) => {
+    const span = line.spans.find((s) => s.index === i + 1);
+    if (span) result.push({ key: hit.id, hit, frame: span.first });
+  });
+  return result.sort((a, b) => a.frame - b.frame || (a.key < b.key ? -1 : 1));
+}
