@@ -2,7 +2,7 @@
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { chromium } from 'playwright-core';
 import { CHROMIUM_FLAGS, findChromium } from '../src/cli/browser.ts';
-import { accentPasses, ALONE, type Pass } from '../src/core/accents/passes.ts';
+import { accentPasses, SINGLE_RUN, type Pass } from '../src/core/accents/passes.ts';
 import { prepare } from '../src/core/accents/prepare.ts';
 import { readCube } from '../src/core/document/colour-table.ts';
 import { fromLinear, toLinear } from '../src/core/base/colour.ts';
@@ -84,7 +84,7 @@ for (const spec of EFFECT_LIST) {
   const { passes, shift } = accentPasses(
     prepare(accent, { fps: RATE, bpm: 120 }),
     AGE,
-    { intensity: 1, seed: accent.seed, fps: RATE, mirror: false, run: ALONE },
+    { intensity: 1, seed: accent.seed, fps: RATE, mirror: false, run: SINGLE_RUN },
     EFFECTS,
   );
   const others: Pixels[] = [];

@@ -1,6 +1,6 @@
 /** Examples of attacks: the analyser's own candidates in made-up recordings, each with what it may be called. */
 import { FEATURES } from '../../src/core/finding/kinds/features.ts';
-import { standing } from '../../src/core/finding/signals/over-mean.ts';
+import { prominence } from '../../src/core/finding/signals/local-prominence.ts';
 import { SoundAnalyser, UNTOLD } from '../../src/core/finding/signals/sound.ts';
 import { RATE } from '../../src/core/finding/signals/spectrum.ts';
 import { BARK_BANDS, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../../src/core/finding/signals/types.ts';
@@ -77,7 +77,7 @@ export function examples(
       return UNTOLD;
     });
     const heard = events.map((event) => ({ event, t: event.at / RATE, out: standsOut(event, bedSound) }));
-    const stands = Array.from(sound.attackHops, (hop) => standing(sound.onset, hop));
+    const stands = Array.from(sound.attackHops, (hop) => prominence(sound.onset, hop));
     const candidates = sound.attacks.filter((_, i) => stands[i]! >= LEAST);
     sound.attacks.forEach((t, i) => {
       const over = stands[i]!;

@@ -9,7 +9,7 @@ import { isBlow } from '../../src/core/document/hits.ts';
 import { readFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
 import { findHits } from '../../src/core/finding/detectors/index.ts';
-import { kindBytes, teller, type PackedModel } from '../../src/core/finding/kinds/model.ts';
+import { kindBytes, classifier, type PackedModel } from '../../src/core/finding/kinds/model.ts';
 import type { Hit } from '../../src/core/document/types.ts';
 import { RATE } from '../../src/core/finding/signals/spectrum.ts';
 import { SIGNALS_VERSION, type SoundSignals } from '../../src/core/finding/signals/types.ts';
@@ -29,7 +29,9 @@ const { values } = parseArgs({
 
 /** How often each class comes is asked of the shipped network all the same. */
 const tell =
-  values.weights === undefined ? kindBytes : teller(JSON.parse(readFileSync(values.weights, 'utf8')) as PackedModel);
+  values.weights === undefined
+    ? kindBytes
+    : classifier(JSON.parse(readFileSync(values.weights, 'utf8')) as PackedModel);
 
 const SECONDS = 36;
 /** Decibels of a shot's first 250 ms against the piece. */

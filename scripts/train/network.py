@@ -33,7 +33,7 @@ TEMPERATURES = torch.arange(0.8, 3, 0.05)
 
 
 class Network(nn.Module):
-    """Convolutions over the own spectrum, with the bed as a second plane, and over the glimpses; then two dense layers."""
+    """Convolutions over the own spectrum, with the bed as a second plane, and over the attackSpectra; then two dense layers."""
 
     def __init__(self):
         super().__init__()
@@ -42,7 +42,7 @@ class Network(nn.Module):
             nn.Conv2d(2, a, 3, padding=1), nn.ReLU(),
             nn.Conv2d(a, b, 3, padding=1, stride=(1, 2)), nn.ReLU(),
             nn.Conv2d(b, c, 3, padding=1, stride=2), nn.ReLU())
-        self.glimpses = nn.Sequential(
+        self.attackSpectra = nn.Sequential(
             nn.Conv2d(1, a, 3, padding=1), nn.ReLU(),
             nn.Conv2d(a, b, 3, padding=1, stride=(1, 2)), nn.ReLU(),
             nn.Conv2d(b, c, 3, padding=1, stride=2), nn.ReLU())
@@ -51,12 +51,12 @@ class Network(nn.Module):
         self.answer = nn.Linear(HIDDEN, CLASSES)
 
     def joined(self, x):
-        bed, at, bands = LAYOUT["bed"], LAYOUT["glimpses"], LAYOUT["bands"]
+        bed, at, bands = LAYOUT["bed"], LAYOUT["attackSpectra"], LAYOUT["bands"]
         end = at + LAYOUT["glimpseRows"] * LAYOUT["glimpseBands"]
         own = x[:, :bed].reshape(-1, 1, bed // bands, bands)
         beds = x[:, None, None, bed:bed + bands].expand_as(own)
-        glimpses = x[:, at:end].reshape(-1, 1, LAYOUT["glimpseRows"], LAYOUT["glimpseBands"])
-        return torch.cat([self.spectrum(torch.cat([own, beds], 1)).flatten(1), self.glimpses(glimpses).flatten(1), x[:, bed:at], x[:, end:]], 1)
+        attackSpectra = x[:, at:end].reshape(-1, 1, LAYOUT["glimpseRows"], LAYOUT["glimpseBands"])
+        return torch.cat([self.spectrum(torch.cat([own, beds], 1)).flatten(1), self.attackSpectra(attackSpectra).flatten(1), x[:, bed:at], x[:, end:]], 1)
 
     def forward(self, x):
         return self.answer(self.drop(torch.relu(self.hidden(self.drop(self.joined(x))))))
@@ -94,7 +94,7 @@ def read(layer, kept):
 
 def layers(network):
     """All that have weights, and their places in what is written."""
-    for name in ["spectrum", "glimpses"]:
+    for name in ["spectrum", "attackSpectra"]:
         for k, layer in enumerate(step for step in getattr(network, name) if isinstance(step, nn.Conv2d)):
             yield layer, name, k
     yield network.hidden, "dense", 0
@@ -139,7 +139,7 @@ for epoch in range(EPOCHS):
 
 network.load_state_dict(best[1])
 network.eval()
-result = {"spectrum": [], "glimpses": [], "dense": []}
+result = {"spectrum": [], "attackSpectra": [], "dense": []}
 for layer, name, _ in layers(network):
     result[name].append(packed(layer))
 json.dump(result, open(f"{FOLDER}/network.json", "w"))

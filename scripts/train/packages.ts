@@ -35,7 +35,7 @@ const GAME: Recipe['uses'] = [
     'shot',
   ],
   [
-    /pick|coin|chime|bell|menu|click|button|msg|message|beep|alarm|confirm|notify|collect|bonus|spawn|teleport|power|heal|jump|door|switch|grab|flag|ctf|drop|open|close|chest|spell|magic|potion|warp|gold|buy|level|life|tick|error|accept|select|hook|skid/i,
+    /pick|coin|chime|bell|menu|click|button|msg|message|beep|alarm|confirm|notify|collect|bonus|spawn|teleport|power|heal|jump|api|switch|grab|flag|ctf|drop|open|close|chest|spell|magic|potion|warp|gold|buy|level|life|tick|error|accept|select|hook|skid/i,
     'other',
   ],
 ];
@@ -238,7 +238,7 @@ export const TRAINING: Readonly<Record<string, Recipe>> = {
     uses: [
       [/music\/|theme|original/, 'music'],
       [
-        /stormbolts|door|switch\.|jumppad|critical|signal|debris|damage|bounce|burn|flamer|sword|bzap|bzzt|energy|singe|transit|power\./,
+        /stormbolts|api|switch\.|jumppad|critical|signal|debris|damage|bounce|burn|flamer|sword|bzap|bzzt|energy|singe|transit|power\./,
         null,
       ],
       [/ambience/, 'ambience'],
@@ -508,7 +508,7 @@ export const TRAINING: Readonly<Record<string, Recipe>> = {
   'searchandrescue-data': {
     uses: [
       [/crash|land_belly/, 'impact'],
-      [/door|flap|flir|gear/, 'other'],
+      [/api|flap|flir|gear/, 'other'],
       [/engine|helicopter/, 'ambience'],
       [/./, null],
     ],
@@ -775,7 +775,7 @@ export const TRAINING: Readonly<Record<string, Recipe>> = {
   'seahorse-adventures': {
     uses: [
       [/explode/, 'impact'],
-      [/coin|item|jump|powerup|bubble|capsule|pop|door/, 'other'],
+      [/coin|item|jump|powerup|bubble|capsule|pop|api/, 'other'],
       [/\.ogg/, 'music'],
       [/./, null],
     ],

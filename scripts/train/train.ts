@@ -8,8 +8,8 @@ import { execFileSync, spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
-import { BED_AT, FEATURES, GLIMPSES_AT } from '../../src/core/finding/kinds/features.ts';
-import { GLIMPSE_BANDS, GLIMPSE_BYTES } from '../../src/core/finding/kinds/glimpses.ts';
+import { BED_AT, FEATURES, ATTACK_SPECTRA_AT } from '../../src/core/finding/kinds/features.ts';
+import { ATTACK_SPECTRUM_BANDS, ATTACK_SPECTRUM_BYTES } from '../../src/core/finding/kinds/attack-spectra.ts';
 import { network, probabilities, type PackedModel, type PackedNetwork } from '../../src/core/finding/kinds/model.ts';
 import { BARK_BANDS, SOUND_CLASSES } from '../../src/core/finding/signals/types.ts';
 import { examples, FEATURE_SCALE, type Examples } from './examples.ts';
@@ -215,9 +215,9 @@ if (values.part !== undefined) {
       scale: FEATURE_SCALE,
       bands: BARK_BANDS,
       bed: BED_AT,
-      glimpses: GLIMPSES_AT,
-      glimpseRows: GLIMPSE_BYTES / GLIMPSE_BANDS,
-      glimpseBands: GLIMPSE_BANDS,
+      attackSpectra: ATTACK_SPECTRA_AT,
+      spectrumRows: ATTACK_SPECTRUM_BYTES / ATTACK_SPECTRUM_BANDS,
+      glimpseBands: ATTACK_SPECTRUM_BANDS,
     }),
   );
   const python = 'build/training/venv/bin/python';

@@ -7,21 +7,21 @@ import { database, stored, type StoredMontage } from '../engine/storage/database
 import { FileButton } from './parts/file-button.tsx';
 import { Notices } from './parts/notices.tsx';
 import { makeMontage, openProject } from './stores/opening.ts';
-import { notice } from './stores/session.ts';
+import { notice } from './stores/view.ts';
 
 export function Home() {
   const go = useNavigate();
   const [list, setList] = useState<readonly StoredMontage[]>([]);
   const load = (): void => {
     stored(() => database.montages.orderBy('updated').reverse().toArray()).then(setList, (error: unknown) =>
-      notice(sentence(error), 'trouble'),
+      notice(sentence(error), 'error'),
     );
   };
   useEffect(load, []);
   const guard = (work: () => Promise<string>): void => {
     work().then(
       (id) => go(`/montage/${id}/bring-in`),
-      (error: unknown) => notice(sentence(error), 'trouble'),
+      (error: unknown) => notice(sentence(error), 'error'),
     );
   };
   return (

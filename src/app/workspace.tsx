@@ -19,7 +19,7 @@ import { Spread } from './spread/spread.tsx';
 import { unlockMedia, useMedia } from './stores/media.ts';
 import { edit, useMontage } from './stores/montage.ts';
 import { openDemo, openStored, saveProject } from './stores/opening.ts';
-import { notice, useSession } from './stores/session.ts';
+import { notice, useView } from './stores/view.ts';
 
 const STATIONS = [
   { id: 'bring-in', name: 'Bring in' },
@@ -29,13 +29,13 @@ const STATIONS = [
   { id: 'export', name: 'Export' },
 ] as const;
 
-export function DemoDoor() {
+export function DemoEntry() {
   const go = useNavigate();
   useEffect(() => {
     openDemo().then(
       (id) => go(`/montage/${id}/bring-in`, { replace: true }),
       (error: unknown) => {
-        notice(sentence(error), 'trouble');
+        notice(sentence(error), 'error');
         void go('/');
       },
     );
@@ -53,11 +53,11 @@ export function Workspace() {
       (there) => {
         if (there) setReady(true);
         else {
-          notice('This browser holds no such montage.', 'trouble');
+          notice('This browser holds no such montage.', 'error');
           void go('/');
         }
       },
-      (error: unknown) => notice(sentence(error), 'trouble'),
+      (error: unknown) => notice(sentence(error), 'error'),
     );
   }, [id, go]);
   const montage = useMontage((s) => s.montage);
@@ -157,7 +157,7 @@ function Header() {
           className="key-quiet"
           aria-label="Find a command"
           title="Find a command (Ctrl J)"
-          onClick={() => useSession.setState({ commandsOpen: true })}
+          onClick={() => useView.setState({ commandsOpen: true })}
         >
           <CommandIcon size={16} />
         </button>

@@ -3,7 +3,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { EffectContext, EffectSpec, Uniforms } from '../core/accents/effect-spec.ts';
-import { accentPasses, ALONE, type Pass } from '../core/accents/passes.ts';
+import { accentPasses, SINGLE_RUN, type Pass } from '../core/accents/passes.ts';
 import { prepare } from '../core/accents/prepare.ts';
 import { readAccents, writeAccents } from '../core/document/accents.ts';
 import { evaluate } from '../core/accents/envelope.ts';
@@ -381,7 +381,12 @@ describe('starter accents', () => {
     (_, accent) => {
       const prepared = prepare(accent, { fps: 30, bpm: 120 });
       const at = (age: number) =>
-        accentPasses(prepared, age, { intensity: 1, seed: accent.seed, fps: 30, mirror: false, run: ALONE }, EFFECTS);
+        accentPasses(
+          prepared,
+          age,
+          { intensity: 1, seed: accent.seed, fps: 30, mirror: false, run: SINGLE_RUN },
+          EFFECTS,
+        );
       for (const use of [...accent.effects, ...accent.effects.flatMap((e) => e.stack ?? [])])
         expect(use.version).toBe(EFFECTS.get(use.effect)!.version);
       for (const use of accent.effects) {

@@ -4,7 +4,7 @@
  */
 import { readFileSync, writeFileSync } from 'node:fs';
 import { expect, it } from 'vitest';
-import { accentPasses, ALONE, type Pass } from '../core/accents/passes.ts';
+import { accentPasses, SINGLE_RUN, type Pass } from '../core/accents/passes.ts';
 import { prepare } from '../core/accents/prepare.ts';
 import { fromLinear, toLinear } from '../core/base/colour.ts';
 import type { Accent } from '../core/document/types.ts';
@@ -36,7 +36,7 @@ function picture(accent: Accent, age: number): number[] {
   const { passes, shift } = accentPasses(
     prepare(accent, { fps: 30, bpm: 120 }),
     age,
-    { intensity: 1, seed: accent.seed, fps: 30, mirror: false, run: ALONE },
+    { intensity: 1, seed: accent.seed, fps: 30, mirror: false, run: SINGLE_RUN },
     EFFECTS,
   );
   const others: Pixels[] = [];

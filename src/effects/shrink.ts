@@ -1,6 +1,6 @@
 /** Smaller copies of a picture: means over squares of pixels. */
 import type { Kernel, Step, View } from '../core/accents/effect-spec.ts';
-import { vec } from './kit.ts';
+import { vec } from './helpers.ts';
 
 export const shrink: Kernel = {
   id: 'shrink',

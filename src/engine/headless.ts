@@ -19,7 +19,7 @@ import {
 } from '../core/document/types.ts';
 import type { SoundSignals } from '../core/finding/signals/types.ts';
 import { fps } from '../core/base/time.ts';
-import { EngineError, hireAnalyser, hireExporter, proxy, sentence, type ListedStarts } from './index.ts';
+import { EngineError, startAnalyser, startExporter, proxy, sentence, type ListedStarts } from './index.ts';
 
 export type HeadlessReply<T> = { ok: true; value: T } | { ok: false; input: boolean; message: string };
 
@@ -101,14 +101,14 @@ async function answer<T>(work: () => Promise<T>): Promise<HeadlessReply<T>> {
 
 const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> =>
   answer(async () => {
-    const { door, end } = hireAnalyser();
+    const { api, end } = startAnalyser();
     try {
       const location = { url: order.url };
       // An empty file has no bytes to ask a range of.
       const head = await fetch(order.url, { method: 'HEAD' });
       if (head.headers.get('Content-Length') === '0')
         throw new EngineError('empty', `${order.name} is empty (0 bytes).`);
-      const about = await door.describe(location, order.name);
+      const about = await api.describe(location, order.name);
       const readable = about.audio.findIndex((track) => track.readable);
       const track = order.track === null ? (readable < 0 ? null : readable) : order.track - 1;
       if (track !== null && !about.audio[track])
@@ -121,7 +121,7 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
           'audio-codec',
           `Sound track ${track + 1} is coded as ${about.audio[track]!.codec}, which this browser cannot decode.`,
         );
-      const { signals } = await door.analyse(
+      const { signals } = await api.analyse(
         location,
         {
           name: order.name,
@@ -145,8 +145,8 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
             'nothing-to-do',
             `${order.name} has ${picture.times.length} frames; frame ${reference} was named as the reference.`,
           );
-        const sought = await door.takeExample(location, order.name, region, t);
-        const signal = await door.watch(
+        const sought = await api.takeExample(location, order.name, region, t);
+        const signal = await api.watch(
           location,
           { name: order.name, duration: about.duration },
           region,
@@ -229,19 +229,19 @@ const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> =>
       montage.sources.map((source) => [source.id, { url: `${order.base}/media/${encodeURIComponent(source.name)}` }]),
     );
     const listed: Record<string, ListedStarts[string]> = {};
-    const analyser = hireAnalyser();
+    const analyser = startAnalyser();
     try {
       for (const source of montage.sources) {
-        const about = await analyser.door.describe(locations.get(source.id)!, source.name);
+        const about = await analyser.api.describe(locations.get(source.id)!, source.name);
         if (about.starts) listed[source.id] = { starts: about.starts, lastDuration: about.lastDuration };
       }
     } finally {
       analyser.end();
     }
-    const exporter = hireExporter();
+    const exporter = startExporter();
     try {
       const { width, height, timing } = montage.settings;
-      return await exporter.door.run(
+      return await exporter.api.run(
         {
           montage,
           locations,

@@ -10,7 +10,7 @@ import { analyse } from '../../src/engine/analyse/analyse.ts';
 import { exportMontage } from '../../src/engine/export/export.ts';
 import { describeMedia, openMedia } from '../../src/engine/media/open.ts';
 import { takeFrame } from '../../src/engine/media/yuv.ts';
-import { Studio } from '../../src/engine/preview/studio.ts';
+import { FrameServer } from '../../src/engine/preview/frame-server.ts';
 import { Renderer } from '../../src/engine/render/renderer.ts';
 
 async function timed(work: () => unknown): Promise<number> {
@@ -156,10 +156,10 @@ const bench = {
       on: true,
       params: { ...EFFECTS.get(id)!.thumbnail },
     }));
-    const studio = new Studio();
-    studio.attach(new OffscreenCanvas(16, 16));
-    await studio.setMedia('s', { url });
-    await studio.setMontage(montage, {});
+    const frameServer = new FrameServer();
+    frameServer.attach(new OffscreenCanvas(16, 16));
+    await frameServer.setMedia('s', { url });
+    await frameServer.setMontage(montage, {});
     const results = [];
     for (const [width, height] of [
       [960, 540],
@@ -172,7 +172,7 @@ const bench = {
       const round = () =>
         timed(async () => {
           for (let frame = 38; frame <= 64; frame++)
-            await studio.show(frame, {
+            await frameServer.show(frame, {
               plain: false,
               width,
               height,
@@ -180,13 +180,13 @@ const bench = {
               draft: true,
             });
           // Waits until all is really drawn.
-          await studio.read(40, { plain: true, width: 16, height: 16 });
+          await frameServer.read(40, { plain: true, width: 16, height: 16 });
         });
-      for (let frame = 38; frame <= 64; frame++) await studio.drawing(studio.planner.at(frame));
+      for (let frame = 38; frame <= 64; frame++) await frameServer.drawing(frameServer.planner.at(frame));
       const [first, second] = [await round(), await round()];
       results.push({ width, height, first: 27000 / first, second: 27000 / second });
     }
-    await studio.close();
+    await frameServer.close();
     return results;
   },
 

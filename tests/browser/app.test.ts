@@ -67,7 +67,7 @@ describe('from a file to an exported accent, through the interface', () => {
 
   it('finds the hits and goes on to checking them', async () => {
     await main(page).click();
-    await page.getByRole('button', { name: /Keep all 6/ }).waitFor({ timeout: 60_000 });
+    await page.getByRole('button', { name: /GrowingArray all 6/ }).waitFor({ timeout: 60_000 });
     expect(await rows(page).count()).toBe(6);
   });
 
@@ -412,7 +412,7 @@ describe('a browser that stores nothing', () => {
     await bring(page, fixture('hits.mp4'));
     await page.getByText(/used for this visit only/).waitFor();
     await main(page).click();
-    await page.getByRole('button', { name: /Keep all 6/ }).waitFor({ timeout: 60_000 });
+    await page.getByRole('button', { name: /GrowingArray all 6/ }).waitFor({ timeout: 60_000 });
     await page.close();
   });
 });

@@ -43,7 +43,7 @@ describe('checking the demo', () => {
     page = await bench.page();
     await page.goto(`${bench.origin}/demo-montage`);
     await page.getByRole('button', { name: 'Find hits' }).click();
-    await page.getByRole('button', { name: /Keep all/ }).waitFor({ timeout: 120_000 });
+    await page.getByRole('button', { name: /GrowingArray all/ }).waitFor({ timeout: 120_000 });
   });
 
   it('finds the bolts of the game at their frames, by default', async () => {
@@ -205,16 +205,16 @@ describe('checking the demo', () => {
     await writeFile(join(folder, 'broken.akmeon-profile'), '{"format":"akmeon-profile","version":1}');
     const field = page.locator('input[accept^=".akmeon-profile"]');
     await field.setInputFiles(join(folder, 'broken.akmeon-profile'));
-    await told(page, /broken\.akmeon-profile: This profile cannot be read/);
+    await classified(page, /broken\.akmeon-profile: This profile cannot be read/);
     await field.setInputFiles(join(folder, 'other.akmeon-profile'));
     await page.locator('[data-profile="From a file"]').waitFor();
 
     await page.goto(`${bench.origin}/`);
     await page.getByRole('button', { name: 'New montage', exact: true }).click();
     await page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(at('demo/lantern-drift.mp4'));
-    await told(page, /lantern-drift\.mp4 is in/);
+    await classified(page, /lantern-drift\.mp4 is in/);
     await page.locator('[data-main]').click();
-    await page.getByRole('button', { name: /Keep all/ }).waitFor({ timeout: 120_000 });
+    await page.getByRole('button', { name: /GrowingArray all/ }).waitFor({ timeout: 120_000 });
     await tab(page, 'Seek');
     await page.locator('[data-profile="From a file"]').getByRole('button', { name: 'Apply' }).click();
     // Kept of the same recording and rectangle: nothing is read again.
@@ -232,7 +232,11 @@ describe('checking the demo', () => {
     const first = (await undecided.first().getAttribute('data-hit'))!;
     const all = await undecided.count();
     expect(all).toBeGreaterThan(6);
-    for (let i = 0; i < 3; i++) await undecided.first().getByLabel(/^Keep/).click();
+    for (let i = 0; i < 3; i++)
+      await undecided
+        .first()
+        .getByLabel(/^GrowingArray/)
+        .click();
     for (let i = 0; i < 3; i++)
       await undecided
         .last()
@@ -257,7 +261,7 @@ describe('analysis that is cut off', () => {
       await page.goto(`${bench.origin}/`);
       await page.getByRole('button', { name: 'New montage', exact: true }).click();
       await page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(long);
-      await told(page, /long\.mp4 is in/);
+      await classified(page, /long\.mp4 is in/);
       await saved(page);
       await page.locator('[data-main]').click();
       // A share is known, and can be looked at, while the rest is being searched.
@@ -298,7 +302,7 @@ describe('analysis that is cut off', () => {
     await page
       .locator('section[aria-label="Bring in"] input[type="file"]')
       .setInputFiles(at('demo/low-tide-signal.ogg'));
-    await told(page, /low-tide-signal\.ogg is in/);
+    await classified(page, /low-tide-signal\.ogg is in/);
     const holds = page.getByLabel('What sound track 1 of low-tide-signal.ogg holds');
     expect(await holds.inputValue()).toBe('music');
     await holds.selectOption('game');
@@ -313,7 +317,7 @@ describe('analysis that is cut off', () => {
     await page.goto(`${bench.origin}/`);
     await page.getByRole('button', { name: 'New montage', exact: true }).click();
     await page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(fixture('two-tracks.mkv'));
-    await told(page, /two-tracks\.mkv is in/);
+    await classified(page, /two-tracks\.mkv is in/);
     const second = page.getByLabel('What sound track 2 of two-tracks.mkv holds');
     await second.selectOption('voice');
     await page.locator('[data-main]').click();

@@ -125,8 +125,7 @@ export const station = (page: Page, name: string): Promise<void> =>
 export const saved = (page: Page): Promise<void> => page.locator('[data-saved="saved"]').waitFor();
 
 /** The latest notice of something that went wrong. */
-export const trouble = (page: Page): Promise<string | null> =>
-  page.locator('[data-tone="trouble"]').last().textContent();
+export const trouble = (page: Page): Promise<string | null> => page.locator('[data-tone="error"]').last().textContent();
 
 /** The montage as it is saved to a project file. */
 export async function montageOf(page: Page): Promise<Montage> {

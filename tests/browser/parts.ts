@@ -1,6 +1,6 @@
 /** Runs in Chromium: the engine's parts on `window.parts`, so that tests can ask for numbers. */
 import type { Pass } from '../../src/core/accents/plan.ts';
-import { accentPasses, ALONE } from '../../src/core/accents/passes.ts';
+import { accentPasses, SINGLE_RUN } from '../../src/core/accents/passes.ts';
 import { prepare } from '../../src/core/accents/prepare.ts';
 import { DEFAULT_ACCENT, type EffectUse } from '../../src/core/document/types.ts';
 import { toLinear, yuvToRgb, fromLinear, type YuvColour } from '../../src/core/base/colour.ts';
@@ -14,7 +14,7 @@ import { openFrames, takeFrame, type YuvFrame } from '../../src/engine/media/yuv
 import { listedTimes, regularTimes } from '../../src/core/timeline/frame-times.ts';
 import { Renderer, type Drawing, type Picture } from '../../src/engine/render/renderer.ts';
 import { emptyMontage, HIT_KINDS, DEFAULT_GRID, type Montage, type Region } from '../../src/core/document/types.ts';
-import { Studio } from '../../src/engine/preview/studio.ts';
+import { FrameServer } from '../../src/engine/preview/frame-server.ts';
 import type { Signals } from '../../src/core/finding/signals/types.ts';
 import { appearances, changes } from '../../src/core/finding/watch/watch.ts';
 import { analyse, type Checkpoint } from '../../src/engine/analyse/analyse.ts';
@@ -114,7 +114,7 @@ function stackPasses(effects: EffectUse[], age: number, seed: number): { passes:
   const { passes } = accentPasses(
     prepare(accent, { fps: 30, bpm: 120 }),
     age,
-    { intensity: 1, seed, fps: 30, mirror: false, run: ALONE },
+    { intensity: 1, seed, fps: 30, mirror: false, run: SINGLE_RUN },
     EFFECTS,
   );
   return { passes: placed(passes), shifts };
@@ -313,25 +313,25 @@ const parts = {
       ],
       clips: [{ id: 'c', source: 's', in: 0, out: about.duration, fit: 'fit' }],
     };
-    const studio = new Studio();
-    await studio.setMedia('s', { url });
-    await studio.setMontage(montage, {});
-    await studio.read(0, { plain: true, width: 32, height: 18 });
+    const frameServer = new FrameServer();
+    await frameServer.setMedia('s', { url });
+    await frameServer.setMontage(montage, {});
+    await frameServer.read(0, { plain: true, width: 32, height: 18 });
     const read: Promise<string>[] = [];
     for (let i = 1; i < 12; i++) {
       // Far apart, so that each has to be decoded.
       for (const frame of [i * 13, 170 - i * 11])
         read.push(
-          studio.read(frame, { plain: true, width: 32, height: 18 }).then(
+          frameServer.read(frame, { plain: true, width: 32, height: 18 }).then(
             () => '',
             (error: Error) => error.message,
           ),
         );
       await new Promise((resolve) => setTimeout(resolve));
-      await studio.setMontage(structuredClone({ ...montage, name: `Edit ${i}` }), {});
+      await frameServer.setMontage(structuredClone({ ...montage, name: `Edit ${i}` }), {});
     }
     const answers = await Promise.all(read);
-    await studio.close();
+    await frameServer.close();
     return answers.filter(Boolean);
   },
 
@@ -362,10 +362,10 @@ const parts = {
       clips: [{ id: 'c', source: 's', in: 0, out: about.duration, fit: 'fit' }],
     };
     const canvas = new OffscreenCanvas(16, 16);
-    const studio = new Studio();
-    studio.attach(canvas);
-    await studio.setMedia('s', { url });
-    await studio.setMontage(montage, {});
+    const frameServer = new FrameServer();
+    frameServer.attach(canvas);
+    await frameServer.setMedia('s', { url });
+    await frameServer.setMontage(montage, {});
     const accent = (zoom: number) => ({
       ...DEFAULT_ACCENT,
       id: 'a',
@@ -377,15 +377,15 @@ const parts = {
       effects: asUses([['punch', { zoom }]]),
     });
     const round = async (zoom: number): Promise<number> => {
-      const before = studio.framesDrawn;
+      const before = frameServer.framesDrawn;
       for (let frame = 20; frame < 40; frame++)
-        await studio.show(frame, {
+        await frameServer.show(frame, {
           plain: false,
           width: 160,
           height: 90,
           audition: { accent: accent(zoom), frame: 30, intensity: 1 },
         });
-      return studio.framesDrawn - before;
+      return frameServer.framesDrawn - before;
     };
     const rounds = [await round(120), await round(120), await round(140), await round(120)];
     // In the middle of a round the context goes, and comes back by itself.
@@ -396,7 +396,7 @@ const parts = {
     setTimeout(() => lost.restoreContext(), 50);
     await new Promise((resolve) => setTimeout(resolve, 400));
     const after = [await round(130), await round(130)];
-    await studio.close();
+    await frameServer.close();
     return { rounds, after };
   },
 

@@ -20,7 +20,7 @@ import { FileButton } from '../parts/file-button.tsx';
 import { useDerived } from '../stores/derived.ts';
 import { bringIn, findInSources, listenTo, setTrackRole, useMedia } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
-import { notice, useSession } from '../stores/session.ts';
+import { notice, useView } from '../stores/view.ts';
 
 const ACCEPT = 'video/*,audio/*,.mkv,.mov,.mp4,.webm,.wav,.mp3,.flac,.ogg,.m4a,.opus';
 
@@ -44,7 +44,7 @@ async function dropped(items: DataTransferItemList): Promise<BroughtFile[]> {
 export function BringIn() {
   const derived = useDerived()!;
   const { states, signals } = useMedia();
-  const busy = useSession((s) => s.jobs.some((job) => job.id.startsWith('find-')));
+  const busy = useView((s) => s.jobs.some((job) => job.id.startsWith('find-')));
   const go = useNavigate();
   const [over, setOver] = useState(false);
   const { montage } = derived;
@@ -66,7 +66,7 @@ export function BringIn() {
           event.preventDefault();
           setOver(false);
           void dropped(event.dataTransfer.items).then((files) =>
-            files.length ? bringIn(files) : notice('Nothing that is a file was dropped.', 'trouble'),
+            files.length ? bringIn(files) : notice('Nothing that is a file was dropped.', 'error'),
           );
         }}
       >
@@ -234,7 +234,7 @@ function SourceRow({ source, state, analysed }: { source: Source; state: keyof t
 
 function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: boolean }) {
   const derived = useDerived()!;
-  const playhead = useSession((s) => s.playhead);
+  const playhead = useView((s) => s.playhead);
   const source = derived.montage.sources.find((s) => s.id === clip.source);
   const span = derived.line.spans.find((s) => s.clip.id === clip.id);
   const times = derived.media.get(clip.source);

@@ -3,7 +3,7 @@ import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/react';
 import { Finding } from './finding.tsx';
 import { HitList } from './hit-list.tsx';
 import { Seek } from './seek.tsx';
-import { useSession } from '../stores/session.ts';
+import { useView } from '../stores/view.ts';
 
 const TABS = [
   { name: 'Hits', Panel: HitList },
@@ -12,12 +12,12 @@ const TABS = [
 ] as const;
 
 export function Check() {
-  const tab = useSession((s) => s.checkTab);
+  const tab = useView((s) => s.checkTab);
   return (
     <TabGroup
       className="flex min-h-0 grow flex-col gap-3"
       selectedIndex={tab}
-      onChange={(checkTab) => useSession.setState({ checkTab })}
+      onChange={(checkTab) => useView.setState({ checkTab })}
     >
       <TabList className="flex gap-4 border-b border-rope">
         {TABS.map(({ name }) => (

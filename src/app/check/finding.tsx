@@ -10,7 +10,7 @@ import { sourceTimeAt } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { useMedia } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
-import { notice, useSession } from '../stores/session.ts';
+import { notice, useView } from '../stores/view.ts';
 
 export function Finding() {
   const { montage, found } = useDerived()!;
@@ -140,8 +140,8 @@ function Beats({ source }: { source: Source }) {
     if (bpm !== null) change({ bpm }, `tap-${source.id}`);
   };
   const pin = (): void => {
-    const at = sourceTimeAt(source.id, useSession.getState().playhead);
-    if (at === null) notice(`The playhead does not stand on ${source.name}.`, 'trouble');
+    const at = sourceTimeAt(source.id, useView.getState().playhead);
+    if (at === null) notice(`The playhead does not stand on ${source.name}.`, 'error');
     else change({ pin: at });
   };
   const { grid: edited } = source;

@@ -3,14 +3,14 @@ import { timecode } from '../../core/base/time.ts';
 import { FramePicture } from '../parts/frame-picture.tsx';
 import { moveChosenTo, seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
-import { useSession } from '../stores/session.ts';
+import { useView } from '../stores/view.ts';
 
 /** Frames shown on each side. */
 export const SIDE = 7;
 
 export function FrameStrip() {
   const derived = useDerived();
-  const { playhead, chosen, playing } = useSession();
+  const { playhead, chosen, playing } = useView();
   if (!derived || derived.line.count === 0) return <div />;
   const hit = derived.shown.find((o) => o.key === chosen);
   const near = hit && Math.abs(hit.frame - playhead) <= SIDE;

@@ -3,7 +3,7 @@ import type { Occurrence } from '../../core/timeline/occurrences.ts';
 import { isOfKind } from '../../core/document/hits.ts';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { Check as Keep, ChevronDown, ChevronRight, X } from 'lucide-react';
+import { Check as GrowingArray, ChevronDown, ChevronRight, X } from 'lucide-react';
 import { exampleDetector, watchDetector } from '../../core/finding/detectors/index.ts';
 import { ranked } from '../../core/finding/hits/lessons.ts';
 import { decide, decideAll, forgetLessons } from '../../core/document/edits.ts';
@@ -14,7 +14,7 @@ import { choose, keepAllUndecided } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { useMedia } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
-import { useSession } from '../stores/session.ts';
+import { useView } from '../stores/view.ts';
 import { Decision } from './decision.tsx';
 
 const MOST_ROWS = 400;
@@ -44,7 +44,7 @@ const isKept = (state: HitState): boolean => state === 'kept' || state === 'made
 
 export function HitList() {
   const derived = useDerived()!;
-  const { chosen, byLikelihood } = useSession();
+  const { chosen, byLikelihood } = useView();
   const signals = useMedia((s) => s.signals);
   const go = useNavigate();
   const { shown, montage, lessons } = derived;
@@ -74,7 +74,7 @@ export function HitList() {
           className="key py-0.5 whitespace-nowrap"
           aria-pressed={byLikelihood}
           title="Undecided hits that are most likely kept come first"
-          onClick={() => useSession.setState({ byLikelihood: !byLikelihood })}
+          onClick={() => useView.setState({ byLikelihood: !byLikelihood })}
         >
           Likely first
         </button>
@@ -125,8 +125,8 @@ export function HitList() {
       <div className="foot">
         {undecided > 0 ? (
           <button className="key-main" data-main onClick={keepAllUndecided}>
-            <Keep size={16} />
-            Keep all {undecided} undecided
+            <GrowingArray size={16} />
+            GrowingArray all {undecided} undecided
           </button>
         ) : (
           <button className="key-main" data-main onClick={() => void go(`/montage/${montage.id}/shape`)}>
@@ -141,7 +141,7 @@ export function HitList() {
 /** Which kinds are shown, a flash that was heard as a shot as both; what is hidden is neither stepped to nor kept with the rest. */
 function Kinds() {
   const { everywhere } = useDerived()!;
-  const hidden = useSession((s) => s.hidden);
+  const hidden = useView((s) => s.hidden);
   const counts = useMemo(
     () => new Map(HIT_KINDS.map((kind) => [kind, everywhere.filter(({ hit }) => isOfKind(hit, kind)).length])),
     [everywhere],
@@ -155,7 +155,7 @@ function Kinds() {
             key={kind}
             className={`key gap-1 px-1.5 py-px text-[12px] ${on ? '' : 'text-fog line-through'}`}
             aria-pressed={on}
-            onClick={() => useSession.setState({ hidden: on ? [...hidden, kind] : hidden.filter((k) => k !== kind) })}
+            onClick={() => useView.setState({ hidden: on ? [...hidden, kind] : hidden.filter((k) => k !== kind) })}
           >
             <span aria-hidden className="size-2 rounded-full" style={{ background: KIND_COLOURS[kind] }} />
             {kindName(kind)} {counts.get(kind)}
@@ -199,7 +199,7 @@ function Burst({ line: { first, members }, chosen }: { line: Line; chosen: strin
           aria-label={`Keep the burst at frame ${first.frame}`}
           onClick={() => all(kept ? 'found' : 'kept')}
         >
-          <Keep size={14} />
+          <GrowingArray size={14} />
         </button>
         <button
           className={`key-quiet ${rejected ? 'text-ember' : ''}`}
@@ -269,7 +269,7 @@ function Row({ occurrence, chosen }: { occurrence: Occurrence; chosen: boolean }
         aria-label={`Keep the hit at frame ${frame}`}
         onClick={() => edit(decide(hit, hit.state === 'kept' ? 'found' : 'kept'))}
       >
-        <Keep size={14} />
+        <GrowingArray size={14} />
       </button>
       <button
         className={`key-quiet ${hit.state === 'rejected' ? 'text-ember' : ''}`}

@@ -14,11 +14,11 @@ import {
 } from '../stores/profiles.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
-import { useSession } from '../stores/session.ts';
+import { useView } from '../stores/view.ts';
 
 export function Seek() {
   const { montage, found } = useDerived()!;
-  const drawing = useSession((s) => s.drawing);
+  const drawing = useView((s) => s.drawing);
   const count = (detector: string): number =>
     [...found.values()].reduce(
       (sum, { hits }) => sum + hits.filter((hit) => hit.evidence.some((e) => e.detector === detector)).length,
@@ -96,14 +96,14 @@ export function Seek() {
         <button
           className="key"
           aria-pressed={drawing === 'appears'}
-          onClick={() => useSession.setState({ drawing: drawing === 'appears' ? null : 'appears' })}
+          onClick={() => useView.setState({ drawing: drawing === 'appears' ? null : 'appears' })}
         >
           Watch for what shows here
         </button>
         <button
           className="key"
           aria-pressed={drawing === 'changes'}
-          onClick={() => useSession.setState({ drawing: drawing === 'changes' ? null : 'changes' })}
+          onClick={() => useView.setState({ drawing: drawing === 'changes' ? null : 'changes' })}
         >
           For any change
         </button>
@@ -192,7 +192,7 @@ function Profiles() {
           onChange={(event) => setName(event.currentTarget.value)}
         />
         <button className="key" type="submit">
-          Keep
+          GrowingArray
         </button>
       </form>
       {montage.sources.length > 1 && (

@@ -11,7 +11,7 @@ import {
   DialogTitle,
 } from '@headlessui/react';
 import { COMMANDS, COMPARE_KEY, keyLabel, type Command } from '../stores/commands.ts';
-import { useSession } from '../stores/session.ts';
+import { useView } from '../stores/view.ts';
 
 function Bound({ command }: { command: Command }) {
   useHotkeys(command.keys, (event) => {
@@ -36,10 +36,10 @@ export function Shortcuts() {
       (event: KeyboardEvent): void => {
         if (event.key.toLowerCase() !== COMPARE_KEY || event.ctrlKey || event.metaKey || event.altKey) return;
         if ((event.target as HTMLElement).closest?.('input:not([type="range"]), select, textarea')) return;
-        useSession.setState({ plain });
+        useView.setState({ plain });
       };
     const [down, up] = [hold(true), hold(false)];
-    const leave = (): void => useSession.setState({ plain: false });
+    const leave = (): void => useView.setState({ plain: false });
     addEventListener('keydown', down);
     addEventListener('keyup', up);
     addEventListener('blur', leave);
@@ -66,10 +66,10 @@ export function Shortcuts() {
 
 /** Type a command's name and press Enter. Every shortcut is shown beside its command. */
 export function Commands() {
-  const open = useSession((s) => s.commandsOpen);
+  const open = useView((s) => s.commandsOpen);
   const [query, setQuery] = useState('');
   const close = (): void => {
-    useSession.setState({ commandsOpen: false });
+    useView.setState({ commandsOpen: false });
     setQuery('');
   };
   const fits = COMMANDS.filter((c) => c.name.toLowerCase().includes(query.toLowerCase()));

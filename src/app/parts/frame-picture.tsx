@@ -4,7 +4,7 @@ import type { Audition } from '../../core/accents/plan.ts';
 import type { ShowOptions } from '../../engine/index.ts';
 import { database } from '../../engine/storage/database.ts';
 import { derivedNow } from '../stores/derived.ts';
-import { studio, useMedia } from '../stores/media.ts';
+import { frameServer, useMedia } from '../stores/media.ts';
 import { useMontage } from '../stores/montage.ts';
 
 const MOST_KEPT = 400;
@@ -55,7 +55,7 @@ async function fetchPicture(
       const entry = await database.thumbs.get(plainKey).catch(() => undefined);
       if (entry) return createImageBitmap(entry.blob);
     }
-    const bitmap = await studio().bitmap(frame, options);
+    const bitmap = await frameServer().bitmap(frame, options);
     if (plainKey) {
       const canvas = new OffscreenCanvas(bitmap.width, bitmap.height);
       canvas.getContext('2d')!.drawImage(bitmap, 0, 0);

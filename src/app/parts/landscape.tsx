@@ -6,7 +6,7 @@ import type { SoundSignals } from '../../core/finding/signals/types.ts';
 import { choose, seek, seekLikeBetween, step } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { useMedia } from '../stores/media.ts';
-import { useSession } from '../stores/session.ts';
+import { useView } from '../stores/view.ts';
 import { KIND_COLOURS } from './kinds.ts';
 import {
   boundView,
@@ -24,7 +24,7 @@ const GROUND = 88;
 
 export function Landscape() {
   const derived = useDerived();
-  const { playhead, chosen, view: wanted } = useSession();
+  const { playhead, chosen, view: wanted } = useView();
   const signals = useMedia((s) => s.signals);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [width, setWidth] = useState(1000);
@@ -129,7 +129,7 @@ export function Landscape() {
 
   if (!derived) return null;
   const zoom = (factor: number, anchor = playhead): void =>
-    useSession.setState({ view: zoomView(view, factor, anchor, count) });
+    useView.setState({ view: zoomView(view, factor, anchor, count) });
   const at = (event: { clientX: number }): number =>
     xToFrame(event.clientX - canvas.current!.getBoundingClientRect().left, view, width);
   const pick = (event: React.PointerEvent): void => {
@@ -149,7 +149,7 @@ export function Landscape() {
         <button className="key-quiet" aria-label="Wider" title="Wider" onClick={() => zoom(2)}>
           <ZoomOut size={15} />
         </button>
-        <button className="key-quiet text-[11px]" onClick={() => useSession.setState({ view: null })}>
+        <button className="key-quiet text-[11px]" onClick={() => useView.setState({ view: null })}>
           All
         </button>
       </div>
@@ -199,7 +199,7 @@ export function Landscape() {
           onWheel={(event) => {
             if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {
               const by = ((view[1] - view[0]) * (event.deltaX || event.deltaY)) / 1500;
-              useSession.setState({ view: boundView([view[0] + by, view[1] + by], count) });
+              useView.setState({ view: boundView([view[0] + by, view[1] + by], count) });
             } else zoom(event.deltaY > 0 ? 1.25 : 0.8, at(event));
           }}
         />

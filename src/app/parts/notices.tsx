@@ -1,9 +1,9 @@
 import { X } from 'lucide-react';
-import { dismiss, useSession } from '../stores/session.ts';
+import { dismiss, useView } from '../stores/view.ts';
 
 /** Sentences for the person: notes go by themselves, troubles stay until they are taken away. */
 export function Notices() {
-  const notices = useSession((s) => s.notices);
+  const notices = useView((s) => s.notices);
   return (
     <div
       className="pointer-events-none fixed right-3 bottom-3 z-40 flex w-[380px] flex-col gap-2"
@@ -14,7 +14,7 @@ export function Notices() {
         <div
           key={id}
           data-tone={tone}
-          className={`pointer-events-auto flex items-start gap-2 rounded-lg border bg-plank px-3 py-2 shadow-lg ${tone === 'trouble' ? 'border-ember' : 'border-rope'}`}
+          className={`pointer-events-auto flex items-start gap-2 rounded-lg border bg-plank px-3 py-2 shadow-lg ${tone === 'error' ? 'border-ember' : 'border-rope'}`}
         >
           <p className="grow">{text}</p>
           <button className="key-quiet" aria-label="Dismiss" onClick={() => dismiss(id)}>
@@ -27,7 +27,7 @@ export function Notices() {
 }
 
 export function Jobs() {
-  const jobs = useSession((s) => s.jobs);
+  const jobs = useView((s) => s.jobs);
   if (!jobs.length) return null;
   return (
     <ul className="flex flex-col gap-2">

@@ -3,7 +3,7 @@ import { useState, type PointerEvent } from 'react';
 import type { Region } from '../../core/document/types.ts';
 import { useDerived } from '../stores/derived.ts';
 import { watchFor } from '../stores/media.ts';
-import { notice, useSession } from '../stores/session.ts';
+import { notice, useView } from '../stores/view.ts';
 
 interface Corner {
   readonly x: number;
@@ -37,7 +37,7 @@ const between = (a: Corner, b: Corner): Region => ({
 });
 
 export function RegionDrawer() {
-  const { drawing, playhead } = useSession();
+  const { drawing, playhead } = useView();
   const derived = useDerived();
   const [from, setFrom] = useState<Corner | null>(null);
   const [to, setTo] = useState<Corner | null>(null);
@@ -57,15 +57,15 @@ export function RegionDrawer() {
     setFrom(null);
     setTo(null);
     if (!from || !to) return;
-    useSession.setState({ drawing: null });
-    if (!span || !source?.video || !times) return notice('No footage stands at the playhead.', 'trouble');
+    useView.setState({ drawing: null });
+    if (!span || !source?.video || !times) return notice('No footage stands at the playhead.', 'error');
     const { width, height } = derived.montage.settings;
     const region = inSource(
       between(from, to),
       source.video.width / source.video.height / (width / height),
       span.clip.fit,
     );
-    if (!region) return notice('The rectangle is too small, or beside the picture.', 'trouble');
+    if (!region) return notice('The rectangle is too small, or beside the picture.', 'error');
     const name = `${drawing === 'appears' ? 'Sign' : 'Change'} ${derived.montage.watches.length + 1}`;
     void watchFor(source, region, times.timeOf(derived.line.sourceFrame(span, playhead)), drawing, name);
   };
@@ -82,7 +82,7 @@ export function RegionDrawer() {
       }}
       onPointerMove={(event) => from && setTo(corner(event))}
       onPointerUp={done}
-      onKeyDown={(event) => event.key === 'Escape' && useSession.setState({ drawing: null })}
+      onKeyDown={(event) => event.key === 'Escape' && useView.setState({ drawing: null })}
     >
       {drawn && box && (
         <div

@@ -16,9 +16,9 @@ import { sentence, transfer, type ShowOptions } from '../../engine/index.ts';
 import { addHitHere, chooseNext, step } from '../stores/actions.ts';
 import { COMPARE_KEY, keyLabel } from '../stores/commands.ts';
 import { useDerived } from '../stores/derived.ts';
-import { studio, useMedia } from '../stores/media.ts';
+import { frameServer, useMedia } from '../stores/media.ts';
 import { retune, togglePlaying } from '../stores/player.ts';
-import { notice, usePreferences, useSession } from '../stores/session.ts';
+import { notice, usePreferences, useView } from '../stores/view.ts';
 import { RegionDrawer } from './region-drawer.tsx';
 import { RegionOverlay } from '../shape/region-overlay.tsx';
 import { useAudition } from '../shape/shaping.ts';
@@ -50,7 +50,7 @@ class Painter {
         this.told = '';
       } catch (error) {
         // One sentence, not one per frame.
-        if (this.told !== sentence(error)) notice((this.told = sentence(error)), 'trouble');
+        if (this.told !== sentence(error)) notice((this.told = sentence(error)), 'error');
       }
       this.cost = this.cost * 0.7 + (performance.now() - began) * 0.3;
     }
@@ -60,7 +60,7 @@ class Painter {
 
 export function Stage({ audition: auditioning }: { audition: boolean }) {
   const derived = useDerived();
-  const { playhead, plain, playing, line: comparing } = useSession();
+  const { playhead, plain, playing, line: comparing } = useView();
   const { listed, epoch } = useMedia();
   const audition = useAudition(auditioning);
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -78,7 +78,7 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
     const holder = canvas.current!.parentElement!;
     holder.append(element);
     const offscreen = element.transferControlToOffscreen();
-    void studio()
+    void frameServer()
       .attach(transfer(offscreen, [offscreen]))
       .then(() => setReady((n) => n + 1));
     return () => element.remove();
@@ -87,7 +87,7 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
   const montage = derived?.montage;
   useEffect(() => {
     if (montage)
-      void studio()
+      void frameServer()
         .setMontage(montage, listed)
         .then(() => setReady((n) => n + 1));
   }, [montage, listed]);
@@ -104,7 +104,7 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
       draft: playing,
       line: comparing ?? undefined,
     };
-    painter.current.ask(() => studio().show(playhead, options));
+    painter.current.ask(() => frameServer().show(playhead, options));
     const frameTime = 1000 / (derived?.line.fps ?? 30);
     if (playing && painter.current.cost > frameTime * 1.05 && size < HEIGHTS.length - 1) setSize(size + 1);
   }, [montage, playhead, plain, playing, comparing, audition, ready, epoch, size, derived?.line.fps]);
@@ -153,9 +153,9 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
           className="key-quiet"
           title={`Hold ${keyLabel(COMPARE_KEY)} to compare`}
           aria-pressed={plain}
-          onPointerDown={() => useSession.setState({ plain: true })}
-          onPointerUp={() => useSession.setState({ plain: false })}
-          onPointerLeave={() => useSession.setState({ plain: false })}
+          onPointerDown={() => useView.setState({ plain: true })}
+          onPointerUp={() => useView.setState({ plain: false })}
+          onPointerLeave={() => useView.setState({ plain: false })}
         >
           Compare
         </button>
@@ -164,7 +164,7 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
           aria-label="Line of comparison"
           title="A line across the picture: plain to its left"
           aria-pressed={comparing !== null}
-          onClick={() => useSession.setState({ line: comparing === null ? 0.5 : null })}
+          onClick={() => useView.setState({ line: comparing === null ? 0.5 : null })}
         >
           <SquareSplitHorizontal size={15} className={comparing === null ? '' : 'text-lamp'} />
         </button>
@@ -216,21 +216,21 @@ function CompareLine({ share }: { share: number }) {
       onPointerMove={(event) => {
         if (!event.currentTarget.hasPointerCapture(event.pointerId)) return;
         const box = event.currentTarget.parentElement!.getBoundingClientRect();
-        useSession.setState({ line: Math.min(1, Math.max(0.01, (event.clientX - box.left) / box.width)) });
+        useView.setState({ line: Math.min(1, Math.max(0.01, (event.clientX - box.left) / box.width)) });
       }}
       onKeyDown={(event) => {
         const by = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
         if (!by) return;
         event.preventDefault();
         event.stopPropagation();
-        useSession.setState({ line: Math.min(1, Math.max(0.01, share + by)) });
+        useView.setState({ line: Math.min(1, Math.max(0.01, share + by)) });
       }}
     />
   );
 }
 
 function Speeds() {
-  const { speed, looping } = useSession();
+  const { speed, looping } = useView();
   return (
     <div className="flex items-center gap-1" role="group" aria-label="Playing">
       <button

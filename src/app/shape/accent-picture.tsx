@@ -23,17 +23,17 @@ export function AccentPicture({ accent, frame }: { accent: Accent; frame: number
   const derived = useDerived();
   const [moving, setMoving] = useState<number | null>(null);
   const audition = auditionOf(accent, frame);
-  const lying = useMemo(() => derived?.planner.laid(audition), [derived, audition]);
-  const length = lying ? Math.min(48, lying.to - lying.from + 1) : 1;
+  const placed = useMemo(() => derived?.planner.laid(audition), [derived, audition]);
+  const length = placed ? Math.min(48, placed.to - placed.from + 1) : 1;
   useEffect(() => {
     if (moving === null) return;
     const timer = setTimeout(() => setMoving((moving + 1) % length), STAY);
     return () => clearTimeout(timer);
   }, [moving, length]);
-  const still = lying ? lying.frame + (lying.accent.tail > 1 && accent.lies !== 'end' ? 1 : 0) : frame;
+  const still = placed ? placed.frame + (placed.accent.tail > 1 && accent.lies !== 'end' ? 1 : 0) : frame;
   const at = Math.min(
     (derived?.line.count ?? 1) - 1,
-    Math.max(0, moving === null || !lying ? still : lying.from + moving),
+    Math.max(0, moving === null || !placed ? still : placed.from + moving),
   );
   return (
     <span className="block" onPointerEnter={() => setMoving(0)} onPointerLeave={() => setMoving(null)}>

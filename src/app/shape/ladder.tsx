@@ -13,8 +13,8 @@ import { FramePicture } from '../parts/frame-picture.tsx';
 import { seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
-import { useSession } from '../stores/session.ts';
-import { allUses, chooseRow, rowId, useLaid, useShaping, type Row } from './shaping.ts';
+import { useView } from '../stores/view.ts';
+import { allUses, chooseRow, rowId, usePlacedAccent, useShaping, type Row } from './shaping.ts';
 
 const CELL = 54;
 /** Frames shown at once of accents that last until something far away. */
@@ -24,7 +24,7 @@ const MOST_COLUMNS = 160;
 export const shown = (value: number): string =>
   String(Math.abs(value) >= 100 ? Math.round(value) : Math.round(value * 10) / 10);
 
-type Laid = NonNullable<ReturnType<typeof useLaid>>;
+type ShapedAccent = NonNullable<ReturnType<typeof usePlacedAccent>>;
 
 interface RowInfo extends Row {
   readonly spec: ParamSpec;
@@ -34,14 +34,14 @@ interface RowInfo extends Row {
 }
 
 /** Rows of an accent: what is shaped or can be, nested stacks under what they belong to. */
-export function rowsOf({ accent, lying }: Laid, all: boolean): RowInfo[] {
+export function rowsOf({ accent, placed }: ShapedAccent, all: boolean): RowInfo[] {
   const prepared = new Map<string, PreparedUse>();
   const note = (uses: readonly PreparedUse[]): void =>
     uses.forEach((use) => {
       prepared.set(use.id, use);
       note(use.stack);
     });
-  note(lying.accent.effects);
+  note(placed.accent.effects);
   return allUses(accent.effects).flatMap(({ use, parent }) => {
     const spec = EFFECTS.get(use.effect);
     if (!spec) return [];
@@ -65,7 +65,7 @@ export function rowsOf({ accent, lying }: Laid, all: boolean): RowInfo[] {
 }
 
 /** Sets a value on a frame of a row, and of all rows chosen with it. */
-function put(laid: Laid, rows: readonly RowInfo[], row: RowInfo, frame: number, value: number): Edit {
+function put(laid: ShapedAccent, rows: readonly RowInfo[], row: RowInfo, frame: number, value: number): Edit {
   const { also } = useShaping.getState();
   const taken = also.has(rowId(row)) ? rows.filter((r) => also.has(rowId(r))) : [row];
   return together(
@@ -79,8 +79,8 @@ function put(laid: Laid, rows: readonly RowInfo[], row: RowInfo, frame: number, 
 
 export function Ladder() {
   const derived = useDerived();
-  const laid = useLaid();
-  const playhead = useSession((s) => s.playhead);
+  const laid = usePlacedAccent();
+  const playhead = useView((s) => s.playhead);
   const painting = useShaping((s) => s.painting);
   const [all, setAll] = useState(false);
   if (!derived || !laid)
@@ -91,10 +91,10 @@ export function Ladder() {
           : 'Choose or make an accent to shape it here.'}
       </div>
     );
-  const { accent, lying, audition } = laid;
+  const { accent, placed, audition } = laid;
   const columns = Array.from(
-    { length: Math.min(MOST_COLUMNS, lying.accent.lead + lying.accent.tail + 1) },
-    (_, i) => i - lying.accent.lead,
+    { length: Math.min(MOST_COLUMNS, placed.accent.lead + placed.accent.tail + 1) },
+    (_, i) => i - placed.accent.lead,
   );
   const rows = rowsOf(laid, all);
   const { width, height } = derived.montage.settings;
@@ -125,7 +125,7 @@ export function Ladder() {
               <span className="block">frames from the hit</span>
             </th>
             {columns.map((at) => {
-              const place = lying.frame + at;
+              const place = placed.frame + at;
               return (
                 <th
                   key={at}
@@ -178,12 +178,12 @@ function LadderRow({
   row,
   columns,
 }: {
-  laid: Laid;
+  laid: ShapedAccent;
   rows: readonly RowInfo[];
   row: RowInfo;
   columns: readonly number[];
 }) {
-  const { accent, places, lying } = laid;
+  const { accent, places, placed } = laid;
   const { spec, data, effect } = row;
   const chosen = useShaping((s) => s.row !== null && rowId(s.row) === rowId(row));
   const also = useShaping((s) => s.also.has(rowId(row)));
@@ -269,7 +269,7 @@ function LadderRow({
         const raw = evaluate(timed, at);
         const drawn =
           row.prepared && isMoved(param)
-            ? (shownValues(lying.accent, row.prepared, at, lying, EFFECTS)[row.param] ?? raw)
+            ? (shownValues(placed.accent, row.prepared, at, placed, EFFECTS)[row.param] ?? raw)
             : raw;
         return (
           <Cell

@@ -6,10 +6,10 @@ import { evaluate } from '../../core/accents/envelope.ts';
 import { maskAt, outline, pathAt, SHAPE_PARAMS } from '../../core/accents/region.ts';
 import { edit } from '../stores/montage.ts';
 import { changeShape, useRegionFrame, withPoints, withShapeValue } from './region-panel.tsx';
-import { useChosenUse, useLaid, useShaping } from './shaping.ts';
+import { useChosenUse, usePlacedAccent, useShaping } from './shaping.ts';
 
 export function RegionOverlay({ aspect }: { aspect: number }) {
-  const laid = useLaid();
+  const laid = usePlacedAccent();
   const use = useChosenUse();
   const at = useRegionFrame();
   const { tab, shape: chosen, points: picked } = useShaping();

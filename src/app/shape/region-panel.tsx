@@ -8,10 +8,10 @@ import { keyedOn, keyOn } from '../../core/accents/prepare.ts';
 import { evaluate } from '../../core/accents/envelope.ts';
 import { MOST_SHAPES, pathAt, paramsOf, SHAPE_PARAMS, smoothed, withPath } from '../../core/accents/region.ts';
 import { EFFECTS } from '../../effects/index.ts';
-import { Small } from '../parts/small.tsx';
+import { NumberField } from '../parts/number-field.tsx';
 import { edit } from '../stores/montage.ts';
-import { useSession } from '../stores/session.ts';
-import { useChosenUse, useLaid, useShaping } from './shaping.ts';
+import { useView } from '../stores/view.ts';
+import { useChosenUse, usePlacedAccent, useShaping } from './shaping.ts';
 
 const KINDS: { kind: ShapeKind; name: string; Icon: typeof Square }[] = [
   { kind: 'box', name: 'Box', Icon: Square },
@@ -45,14 +45,14 @@ export const changeShape = (accent: string, use: string, shape: string, work: (s
 
 /** The frame of the accent at which a region is edited: that of the playhead. */
 export function useRegionFrame(): number {
-  const laid = useLaid();
-  const playhead = useSession((s) => s.playhead);
+  const laid = usePlacedAccent();
+  const playhead = useView((s) => s.playhead);
   if (!laid) return 0;
-  return Math.min(laid.places.tail, Math.max(-laid.places.lead, playhead - laid.lying.frame));
+  return Math.min(laid.places.tail, Math.max(-laid.places.lead, playhead - laid.placed.frame));
 }
 
 export function RegionPanel() {
-  const laid = useLaid();
+  const laid = usePlacedAccent();
   const use = useChosenUse();
   const at = useRegionFrame();
   const chosen = useShaping((s) => s.shape);
@@ -159,7 +159,7 @@ export function RegionPanel() {
               return (
                 <label key={name} className="flex items-center gap-1">
                   <span className="grow">{spec.label}</span>
-                  <Small
+                  <NumberField
                     label={spec.label}
                     value={Math.round(evaluate(replaced(envelope, places.of), at) * 10) / 10}
                     min={spec.min}
@@ -256,7 +256,7 @@ export function RegionPanel() {
   );
 }
 
-type Where = NonNullable<ReturnType<typeof useLaid>>['places'];
+type Where = NonNullable<ReturnType<typeof usePlacedAccent>>['places'];
 
 /** A value at a frame: a key where it is shaped, else the steady value. */
 export const withShapeValue = (

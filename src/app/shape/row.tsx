@@ -27,11 +27,11 @@ import {
 } from '../../core/accents/envelope.ts';
 import { GENERATOR_KINDS, newGenerator } from '../../core/accents/generators.ts';
 import { listText, readList } from '../../core/accents/lists.ts';
-import { Small } from '../parts/small.tsx';
+import { NumberField } from '../parts/number-field.tsx';
 import { edit } from '../stores/montage.ts';
-import { notice } from '../stores/session.ts';
+import { notice } from '../stores/view.ts';
 import { dragStep, rowsOf, shown } from './ladder.tsx';
-import { rowId, useLaid, useShaping } from './shaping.ts';
+import { rowId, usePlacedAccent, useShaping } from './shaping.ts';
 
 const ANCHOR_NAMES: Record<Anchor, string> = {
   hit: 'the hit',
@@ -42,7 +42,7 @@ const ANCHOR_NAMES: Record<Anchor, string> = {
 };
 
 export function RowPanel() {
-  const laid = useLaid();
+  const laid = usePlacedAccent();
   const row = useShaping((s) => s.row);
   const at = useShaping((s) => s.at);
   const also = useShaping((s) => s.also);
@@ -54,7 +54,7 @@ export function RowPanel() {
         Choose a row in the ladder below: its easing, its envelope as a whole and what moves it by itself are set here.
       </p>
     );
-  const { accent, places, lying } = laid;
+  const { accent, places, placed } = laid;
   const { spec } = info;
   const param: Param = info.data.params[info.param] ?? spec.default;
   const envelope = envelopeOf(param);
@@ -84,11 +84,11 @@ export function RowPanel() {
       </p>
       {spec.unit === '%/s' || spec.unit === 'Hz' ? (
         <p className="mono text-[12px] text-fog">
-          by here {shown(integral(timed, -places.lead, at) / lying.fps)} {spec.unit === 'Hz' ? 'swings' : '%'}
+          by here {shown(integral(timed, -places.lead, at) / placed.fps)} {spec.unit === 'Hz' ? 'swings' : '%'}
         </p>
       ) : info.data.effect === 'slide' && spec.unit === '%' && keys.length > 1 ? (
         <p className="mono text-[12px] text-fog">
-          moves at {shown((evaluate(timed, at + 1) - evaluate(timed, at)) * lying.fps)} %/s
+          moves at {shown((evaluate(timed, at + 1) - evaluate(timed, at)) * placed.fps)} %/s
         </p>
       ) : null}
       <p className="text-[12px] text-fog">
@@ -349,7 +349,7 @@ function GeneratorPanel({
     return (
       <label key={name} className="flex items-center gap-1">
         {label}
-        <Small
+        <NumberField
           label={label}
           value={ends ? ends[0].value : (value as number)}
           min={-max}
@@ -360,7 +360,7 @@ function GeneratorPanel({
         {ends && (
           <>
             to
-            <Small
+            <NumberField
               label={`${label} at the end`}
               value={ends[1].value}
               min={-max}
@@ -413,7 +413,7 @@ function GeneratorPanel({
           {by.kind === 'noise' && (
             <label className="flex items-center gap-1">
               Roughness
-              <Small
+              <NumberField
                 label="Roughness"
                 value={Math.round(by.rough * 100)}
                 min={0}
@@ -426,7 +426,7 @@ function GeneratorPanel({
           {by.kind === 'sine' && (
             <label className="flex items-center gap-1">
               Phase
-              <Small
+              <NumberField
                 label="Phase"
                 value={by.phase}
                 min={-10}
@@ -440,7 +440,7 @@ function GeneratorPanel({
           {'every' in by && (
             <label className="flex items-center gap-1">
               Every
-              <Small
+              <NumberField
                 label="Frames for each value"
                 value={by.every}
                 min={1}
@@ -454,7 +454,7 @@ function GeneratorPanel({
             <>
               <label className="flex items-center gap-1">
                 Length
-                <Small
+                <NumberField
                   label="Length of a pulse"
                   value={by.length}
                   min={1}
@@ -465,7 +465,7 @@ function GeneratorPanel({
               </label>
               <label className="flex items-center gap-1">
                 Spread
-                <Small
+                <NumberField
                   label="Spread of heights"
                   value={Math.round(by.spread * 100)}
                   min={0}
@@ -480,7 +480,7 @@ function GeneratorPanel({
             <>
               <label className="flex items-center gap-1">
                 Decides every
-                <Small
+                <NumberField
                   label="Frames between decisions"
                   value={by.period}
                   min={1}
@@ -491,7 +491,14 @@ function GeneratorPanel({
               </label>
               <label className="flex items-center gap-1">
                 On for
-                <Small label="Frames it is on" value={by.open} min={1} max={600} onValue={(open) => set({ open })} />f
+                <NumberField
+                  label="Frames it is on"
+                  value={by.open}
+                  min={1}
+                  max={600}
+                  onValue={(open) => set({ open })}
+                />
+                f
               </label>
               {field('chance', 'Chance', '%', 5, 100)}
             </>
@@ -510,7 +517,7 @@ function GeneratorPanel({
             <>
               <label className="flex items-center gap-1">
                 From
-                <Small
+                <NumberField
                   label="First value of the run"
                   value={by.from}
                   min={spec.min}
@@ -521,7 +528,7 @@ function GeneratorPanel({
               </label>
               <label className="flex items-center gap-1">
                 to
-                <Small
+                <NumberField
                   label="Last value of the run"
                   value={by.to}
                   min={spec.min}
@@ -588,7 +595,7 @@ function ListField({
           const read = readList(event.currentTarget.value);
           if (read && (empty || read.length)) onValues(read);
           else {
-            notice('A list holds numbers and the word plain.', 'trouble');
+            notice('A list holds numbers and the word plain.', 'error');
             event.currentTarget.value = listText(values);
           }
         }}

@@ -10,7 +10,7 @@ import { randomSeed } from '../parts/seed.ts';
 import { seek, spreadAccent } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
-import { useSession } from '../stores/session.ts';
+import { useView } from '../stores/view.ts';
 import { AccentPicture } from './accent-picture.tsx';
 import { Library } from './library.tsx';
 import { RegionPanel } from './region-panel.tsx';
@@ -36,9 +36,9 @@ export function Shape() {
   const { montage } = derived;
   // The picture shows the hit that is shaped on, unless it already shows a frame near it.
   useEffect(() => {
-    if (frame !== null && Math.abs(useSession.getState().playhead - frame) > 30) seek(frame);
+    if (frame !== null && Math.abs(useView.getState().playhead - frame) > 30) seek(frame);
   }, [frame]);
-  const pick = (id: string): void => useSession.setState({ accent: id });
+  const pick = (id: string): void => useView.setState({ accent: id });
   const addNew = (): void => {
     const made: Accent = {
       ...DEFAULT_ACCENT,

@@ -3,10 +3,10 @@ import { useMemo } from 'react';
 import { create } from 'zustand';
 import type { Places } from '../../core/accents/prepare.ts';
 import type { Accent, EffectUse, Envelope } from '../../core/document/types.ts';
-import type { Audition, Lying } from '../../core/accents/plan.ts';
+import type { Audition, PlacedAccent } from '../../core/accents/plan.ts';
 import { shapingHit, useDerived } from '../stores/derived.ts';
 import { useMontage } from '../stores/montage.ts';
-import { useSession } from '../stores/session.ts';
+import { useView } from '../stores/view.ts';
 
 /** One parameter of one effect of the accent being shaped. */
 export interface Row {
@@ -55,7 +55,7 @@ export const allUses = (
   uses.flatMap((use) => [{ use, parent }, ...allUses(use.stack ?? [], use)]);
 
 export function useChosenAccent(): Accent | null {
-  const id = useSession((s) => s.accent);
+  const id = useView((s) => s.accent);
   const accents = useMontage((s) => s.montage?.accents);
   return accents?.find((a) => a.id === id) ?? accents?.[0] ?? null;
 }
@@ -70,7 +70,7 @@ export function useChosenUse(): EffectUse | null {
 /** Montage frame of the hit the accent is shaped on: the chosen one, else the first that is kept. */
 export function useShapingFrame(): number | null {
   const derived = useDerived();
-  const chosen = useSession((s) => s.chosen);
+  const chosen = useView((s) => s.chosen);
   if (!derived) return null;
   return (derived.shown.find((o) => o.key === chosen) ?? shapingHit(derived.shown))?.frame ?? null;
 }
@@ -92,13 +92,13 @@ export function useAudition(on: boolean): Audition | undefined {
 }
 
 /** The chosen accent where it lies on the hit it is shaped on, and where its keys are. */
-export function useLaid(): { accent: Accent; lying: Lying; places: Places; audition: Audition } | null {
+export function usePlacedAccent(): { accent: Accent; placed: PlacedAccent; places: Places; audition: Audition } | null {
   const derived = useDerived();
   const accent = useChosenAccent();
   const audition = useAudition(true);
   return useMemo(() => {
     if (!derived || !accent || !audition) return null;
-    const lying = derived.planner.laid(audition);
-    return { accent, lying, places: lying.accent.places, audition };
+    const placed = derived.planner.laid(audition);
+    return { accent, placed, places: placed.accent.places, audition };
   }, [derived, accent, audition]);
 }

@@ -3,7 +3,7 @@ import { useRef, useState } from 'react';
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react';
 import { tapOffset } from '../../core/finding/beats/edit.ts';
 import { clock, deviceLatency } from '../stores/player.ts';
-import { usePreferences } from '../stores/session.ts';
+import { usePreferences } from '../stores/view.ts';
 
 /** Seconds between beats, and how many are tapped to. */
 const GAP = 0.6;

@@ -18,10 +18,10 @@ import { readCube } from '../../core/document/colour-table.ts';
 import type { Accent, EffectUse } from '../../core/document/types.ts';
 import { EFFECTS, EFFECT_LIST } from '../../effects/index.ts';
 import { FileButton } from '../parts/file-button.tsx';
-import { Small } from '../parts/small.tsx';
+import { NumberField } from '../parts/number-field.tsx';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
-import { notice, useSession } from '../stores/session.ts';
+import { notice, useView } from '../stores/view.ts';
 import { AccentPicture, shelfAccent } from './accent-picture.tsx';
 import { allUses, useChosenAccent, useShaping, useShapingFrame } from './shaping.ts';
 
@@ -61,7 +61,7 @@ export function Stack() {
   const duplicate = (): void => {
     const made: Accent = { ...accent, id: nanoid(8), name: `${accent.name} copy`, effects: accent.effects.map(copied) };
     edit(addAccent(made));
-    useSession.setState({ accent: made.id });
+    useView.setState({ accent: made.id });
   };
   return (
     <>
@@ -358,7 +358,7 @@ function EffectRow({
                     change((e) => ({ ...e, table }));
                   })
                   .catch((error: unknown) =>
-                    notice(error instanceof Error ? error.message : 'The file cannot be read.', 'trouble'),
+                    notice(error instanceof Error ? error.message : 'The file cannot be read.', 'error'),
                   );
             }}
           />
@@ -370,7 +370,7 @@ function EffectRow({
       {chosen && !nested && (
         <div className="mt-1 flex flex-wrap items-center gap-1 text-[12px] text-fog">
           <span title="Copies of this effect, each some frames later">Repeat</span>
-          <Small
+          <NumberField
             label={`${spec.name}: further times`}
             value={use.repeat?.times ?? 0}
             min={0}
@@ -384,7 +384,7 @@ function EffectRow({
           {use.repeat && (
             <>
               <span>× every</span>
-              <Small
+              <NumberField
                 label={`${spec.name}: frames between`}
                 value={use.repeat.every}
                 min={0}
@@ -392,7 +392,7 @@ function EffectRow({
                 onValue={(every) => change((e) => ({ ...e, repeat: { ...e.repeat!, every } }))}
               />
               <span>f, length</span>
-              <Small
+              <NumberField
                 label={`${spec.name}: length of each in percent`}
                 value={Math.round(use.repeat.length * 100)}
                 min={5}
@@ -400,7 +400,7 @@ function EffectRow({
                 onValue={(v) => change((e) => ({ ...e, repeat: { ...e.repeat!, length: v / 100 } }))}
               />
               <span>%, strength</span>
-              <Small
+              <NumberField
                 label={`${spec.name}: strength of each in percent`}
                 value={Math.round(use.repeat.strength * 100)}
                 min={0}

@@ -8,13 +8,13 @@ import { rateLabel } from '../../core/base/time.ts';
 import type { Measured } from '../../engine/index.ts';
 import { FlashLine } from '../parts/flash-line.tsx';
 import { randomSeed } from '../parts/seed.ts';
-import { Small } from '../parts/small.tsx';
+import { NumberField } from '../parts/number-field.tsx';
 import { seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
-import { studio } from '../stores/media.ts';
+import { frameServer } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
 import { SoundLag } from './sound-lag.tsx';
-import { useChosenAccent, useLaid } from './shaping.ts';
+import { useChosenAccent, usePlacedAccent } from './shaping.ts';
 
 const NAMES = {
   lies: { start: 'its start', peak: 'its frame 0', end: 'its end' },
@@ -69,7 +69,7 @@ export function Timing() {
         {(['lead', 'tail'] as const).map((end) => (
           <label key={end} className="flex items-center gap-1">
             {end}
-            <Small
+            <NumberField
               label={end}
               value={accent[end]}
               min={0}
@@ -83,7 +83,7 @@ export function Timing() {
         {accent.unit === 'beats' && (
           <label className="flex items-center gap-1">
             of
-            <Small
+            <NumberField
               label="Beats a minute"
               value={montage.settings.bpm}
               min={20}
@@ -138,17 +138,17 @@ const [WIDTH, HEIGHT] = [310, 64];
 
 /** Throw and brightness of the picture over the accent's frames, and its flashes. */
 function Scope() {
-  const laid = useLaid();
+  const laid = usePlacedAccent();
   const derived = useDerived();
   const [measured, setMeasured] = useState<Measured | null>(null);
   const audition = laid?.audition;
-  const [from, to] = laid ? [laid.lying.from, Math.min(laid.lying.to, laid.lying.from + 240)] : [0, 0];
+  const [from, to] = laid ? [laid.placed.from, Math.min(laid.placed.to, laid.placed.from + 240)] : [0, 0];
   useEffect(() => {
     if (!audition) return;
     let alive = true;
     const timer = setTimeout(
       () =>
-        void studio()
+        void frameServer()
           .measure(from, to, { audition, plain: false })
           .then(
             (result) => alive && setMeasured(result),
@@ -196,8 +196,8 @@ function Scope() {
           </>
         )}
         <line
-          x1={((laid.lying.frame - from) / Math.max(1, to - from)) * WIDTH}
-          x2={((laid.lying.frame - from) / Math.max(1, to - from)) * WIDTH}
+          x1={((laid.placed.frame - from) / Math.max(1, to - from)) * WIDTH}
+          x2={((laid.placed.frame - from) / Math.max(1, to - from)) * WIDTH}
           y1={0}
           y2={HEIGHT}
           className="stroke-sail/50"

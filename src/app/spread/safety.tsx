@@ -5,8 +5,8 @@ import { proxy, sentence } from '../../engine/index.ts';
 import { FlashLine } from '../parts/flash-line.tsx';
 import { seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
-import { studio } from '../stores/media.ts';
-import { endJob, notice, setJob } from '../stores/session.ts';
+import { frameServer } from '../stores/media.ts';
+import { endJob, notice, setJob } from '../stores/view.ts';
 
 const JOB = 'flash-count';
 
@@ -17,7 +17,7 @@ export function Safety() {
   const { montage, line } = derived;
   const count = (): void => {
     setJob({ id: JOB, label: 'Counting flashes', share: 0 });
-    studio()
+    frameServer()
       .measure(
         0,
         line.count - 1,
@@ -26,7 +26,7 @@ export function Safety() {
       )
       .then(
         ({ flashes }) => setCounted({ montage, flashes }),
-        (error: unknown) => notice(sentence(error), 'trouble'),
+        (error: unknown) => notice(sentence(error), 'error'),
       )
       .finally(() => endJob(JOB));
   };

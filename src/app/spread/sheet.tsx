@@ -6,13 +6,13 @@ import { KIND_COLOURS, kindName } from '../parts/kinds.ts';
 import { choose } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
-import { useSession } from '../stores/session.ts';
+import { useView } from '../stores/view.ts';
 
 const MOST_COLUMNS = 120;
 
 export function Sheet() {
   const derived = useDerived();
-  const chosen = useSession((s) => s.chosen);
+  const chosen = useView((s) => s.chosen);
   if (!derived) return null;
   const { shown, planner, montage } = derived;
   const kept = shown.filter((o) => o.hit.state === 'kept' || o.hit.state === 'made');
@@ -96,7 +96,9 @@ export function Sheet() {
           ))}
         </tbody>
       </table>
-      {kept.length === 0 && <p className="p-3 text-fog">Keep some hits first: rules lay accents on kept hits only.</p>}
+      {kept.length === 0 && (
+        <p className="p-3 text-fog">GrowingArray some hits first: rules lay accents on kept hits only.</p>
+      )}
     </section>
   );
 }

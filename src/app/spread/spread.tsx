@@ -8,22 +8,22 @@ import { timecode } from '../../core/base/time.ts';
 import { carriedKinds, type Placement } from '../../core/accents/placements.ts';
 import { KIND_COLOURS, kindName } from '../parts/kinds.ts';
 import { randomSeed } from '../parts/seed.ts';
-import { Small } from '../parts/small.tsx';
+import { NumberField } from '../parts/number-field.tsx';
 import { choose, spreadAccent } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
-import { useSession } from '../stores/session.ts';
+import { useView } from '../stores/view.ts';
 import { Safety } from './safety.tsx';
 
 export function Spread() {
   const derived = useDerived()!;
   const go = useNavigate();
-  const accent = useSession((s) => s.accent);
-  const chosen = useSession((s) => s.chosen);
+  const accent = useView((s) => s.accent);
+  const chosen = useView((s) => s.chosen);
   const { montage, planner, shown } = derived;
   const first = montage.accents.find((a) => a.id === accent) ?? montage.accents[0];
   const kinds = carriedKinds(shown.map(({ hit }) => hit));
-  const lying = planner.placements.filter((p) => !p.muted).length;
+  const placed = planner.placements.filter((p) => !p.muted).length;
   const here = planner.placements.filter((p) => p.occurrence.key === chosen);
   return (
     <>
@@ -65,7 +65,7 @@ export function Spread() {
           </button>
         ) : (
           <button className="key-main" data-main onClick={() => void go(`/montage/${montage.id}/export`)}>
-            Export with {lying} accents
+            Export with {placed} accents
           </button>
         )}
       </div>
@@ -220,7 +220,7 @@ function RuleRow({ rule, kinds, count }: { rule: Rule; kinds: readonly HitKind[]
           <>
             <label className="flex items-center gap-1">
               of
-              <Small
+              <NumberField
                 label="Hits in a run; 0 takes all"
                 value={rule.run.count}
                 min={0}
@@ -250,7 +250,7 @@ function RuleRow({ rule, kinds, count }: { rule: Rule; kinds: readonly HitKind[]
 /** Accents on stretches instead of hits: gradings, a constant shake, a look that changes at a hit. */
 function Beds() {
   const { montage, line } = useDerived()!;
-  const chosen = useSession((s) => s.chosen);
+  const chosen = useView((s) => s.chosen);
   const carried = montage.hits.filter((h) => h.state === 'kept' || h.state === 'made');
   const nameOf = (id: string): string => {
     const hit = montage.hits.find((h) => h.id === id);

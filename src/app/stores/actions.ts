@@ -23,37 +23,37 @@ import { randomSeed } from '../parts/seed.ts';
 import { useMedia } from './media.ts';
 import { edit } from './montage.ts';
 import { stopPlaying } from './player.ts';
-import { notice, useSession } from './session.ts';
+import { notice, useView } from './view.ts';
 
 export function seek(frame: number): void {
   const derived = derivedNow();
   if (!derived) return;
   stopPlaying();
-  useSession.setState({ playhead: Math.min(Math.max(0, Math.round(frame)), Math.max(0, derived.line.count - 1)) });
+  useView.setState({ playhead: Math.min(Math.max(0, Math.round(frame)), Math.max(0, derived.line.count - 1)) });
 }
 
-export const step = (frames: number): void => seek(useSession.getState().playhead + frames);
+export const step = (frames: number): void => seek(useView.getState().playhead + frames);
 
 export function choose(occurrence: Occurrence): void {
-  const { playing, looping } = useSession.getState();
+  const { playing, looping } = useView.getState();
   if (playing && !looping) stopPlaying();
-  useSession.setState({ chosen: occurrence.key, playhead: occurrence.frame });
+  useView.setState({ chosen: occurrence.key, playhead: occurrence.frame });
   reveal(occurrence.frame);
 }
 
 /** Moves the landscape so that a frame is in sight. */
 export function reveal(frame: number): void {
-  const { view } = useSession.getState();
+  const { view } = useView.getState();
   if (!view || (frame >= view[0] && frame <= view[1])) return;
   const half = (view[1] - view[0]) / 2;
-  useSession.setState({ view: [frame - half, frame + half] });
+  useView.setState({ view: [frame - half, frame + half] });
 }
 
 /** Rejected hits are passed over. */
 export function chooseNext(direction: 1 | -1): void {
   const derived = derivedNow();
   if (!derived) return;
-  const { playhead, chosen } = useSession.getState();
+  const { playhead, chosen } = useView.getState();
   const list = derived.shown.filter((o) => o.hit.state !== 'rejected' || o.key === chosen);
   const at = list.findIndex((o) => o.key === chosen);
   const next =
@@ -66,7 +66,7 @@ export function chooseNext(direction: 1 | -1): void {
 }
 
 export const chosenNow = (): Occurrence | null => {
-  const { chosen } = useSession.getState();
+  const { chosen } = useView.getState();
   return derivedNow()?.shown.find((o) => o.key === chosen) ?? null;
 };
 
@@ -98,11 +98,11 @@ export function nudgeChosen(frames: number): void {
 /** Says that the chosen hit's movement begins or ends at the playhead: what accents tied to it stretch to. */
 export function spanChosen(end: 'start' | 'end'): void {
   const occurrence = chosenNow();
-  const t = sourceTime(useSession.getState().playhead);
+  const t = sourceTime(useView.getState().playhead);
   if (!occurrence || !t || t.source !== occurrence.hit.source)
-    return notice('Choose a hit of the footage at the playhead first.', 'trouble');
+    return notice('Choose a hit of the footage at the playhead first.', 'error');
   if (end === 'start' ? t.t > occurrence.hit.t : t.t < occurrence.hit.t)
-    return notice(end === 'start' ? 'A movement begins before its hit.' : 'A movement ends after its hit.', 'trouble');
+    return notice(end === 'start' ? 'A movement begins before its hit.' : 'A movement ends after its hit.', 'error');
   edit(setSpan(occurrence.hit, { [end]: t.t }));
   notice(end === 'start' ? 'The movement begins here.' : 'The movement ends here.');
 }
@@ -148,7 +148,7 @@ export function sourceTimeAt(source: string, frame: number): number | null {
 export function seekLikeChosen(): void {
   const occurrence = chosenNow();
   if (!occurrence || occurrence.hit.kind === 'join')
-    return notice('Choose a hit whose sound is to be found again.', 'trouble');
+    return notice('Choose a hit whose sound is to be found again.', 'error');
   const { audioT, t, source, kind } = occurrence.hit;
   // Of a hit set by hand or only seen, the attack nearby.
   seekLike(
@@ -174,7 +174,7 @@ export function seekLikeBetween(from: number, to: number): void {
   if (span && heard(span.clip.source))
     seekLike(span.clip.source, span.clip.in + from - span.start, span.clip.in + to - span.start, name);
   else if (item && heard(item.source)) seekLike(item.source, item.in + from - item.at, item.in + to - item.at, name);
-  else notice('Nothing is heard there, or it has not been searched yet.', 'trouble');
+  else notice('Nothing is heard there, or it has not been searched yet.', 'error');
 }
 
 function seekLike(source: string, from: number, to: number, name: string): void {
@@ -186,13 +186,13 @@ function seekLike(source: string, from: number, to: number, name: string): void 
       0,
     );
   const sound = [...sounds].sort((a, b) => strength(b) - strength(a))[0];
-  if (!sound) return notice('This source has not been searched yet.', 'trouble');
+  if (!sound) return notice('This source has not been searched yet.', 'error');
   try {
     const { rows, lead } = exampleFrom(sound, from, to);
     edit(addExample({ id: nanoid(8), name, rows: fromByteArray(rows), lead, least: LIKE_ENOUGH, only: null }));
-    useSession.setState({ checkTab: 2 });
+    useView.setState({ checkTab: 2 });
   } catch (error) {
-    notice(sentence(error), 'trouble');
+    notice(sentence(error), 'error');
   }
 }
 
@@ -214,7 +214,7 @@ export function nextLikelyKind(): void {
 }
 
 export function addHitHere(): void {
-  const at = sourceTime(useSession.getState().playhead);
+  const at = sourceTime(useView.getState().playhead);
   if (!at) return;
   const id = `mark-${nanoid(8)}`;
   edit(addMark(id, at.source, at.t));

@@ -11,7 +11,7 @@ import {
 } from './actions.ts';
 import { useMontage } from './montage.ts';
 import { retune, togglePlaying } from './player.ts';
-import { usePreferences, useSession } from './session.ts';
+import { usePreferences, useView } from './view.ts';
 
 export interface Command {
   readonly id: string;
@@ -45,14 +45,14 @@ export const COMMANDS: readonly Command[] = [
     id: 'loop',
     name: 'Loop around the hit',
     keys: 'o',
-    run: () => retune({ looping: !useSession.getState().looping }),
+    run: () => retune({ looping: !useView.getState().looping }),
   },
   { id: 'speed-full', name: 'Full speed', keys: '1', run: () => retune({ speed: 1 }) },
   { id: 'speed-half', name: 'Half speed', keys: '2', run: () => retune({ speed: 0.5 }) },
   { id: 'speed-quarter', name: 'Quarter speed', keys: '4', run: () => retune({ speed: 0.25 }) },
   { id: 'undo', name: 'Undo', keys: 'mod+z', run: () => useMontage.getState().undo() },
   { id: 'redo', name: 'Redo', keys: 'mod+shift+z', run: () => useMontage.getState().redo() },
-  { id: 'find-command', name: 'Find a command', keys: 'mod+j', run: () => useSession.setState({ commandsOpen: true }) },
+  { id: 'find-command', name: 'Find a command', keys: 'mod+j', run: () => useView.setState({ commandsOpen: true }) },
 ];
 
 /** Held, not pressed: shows the montage without its accents. */

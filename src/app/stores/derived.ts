@@ -13,7 +13,7 @@ import type { Signals } from '../../core/finding/signals/types.ts';
 import type { WatchSignal } from '../../core/finding/watch/watch.ts';
 import { useMedia } from './media.ts';
 import { useMontage } from './montage.ts';
-import { useSession } from './session.ts';
+import { useView } from './view.ts';
 
 /** Keeps the result for the last arguments. */
 function last<A extends readonly unknown[], R>(work: (...args: A) => R): (...args: A) => R {
@@ -159,12 +159,12 @@ export const shapingHit = (shown: readonly Occurrence[]): Occurrence | undefined
 export function useDerived(): Derived | null {
   const montage = useMontage((s) => s.montage);
   const media = useMedia();
-  const hidden = useSession((s) => s.hidden);
+  const hidden = useView((s) => s.hidden);
   return montage ? derive(montage, media, hidden) : null;
 }
 
 /** The same outside of components. */
 export function derivedNow(): Derived | null {
   const { montage } = useMontage.getState();
-  return montage ? derive(montage, useMedia.getState(), useSession.getState().hidden) : null;
+  return montage ? derive(montage, useMedia.getState(), useView.getState().hidden) : null;
 }

@@ -1,7 +1,7 @@
 /** The export: one at a time, in its own thread, into a file that exists only when it is whole. */
 import { create } from 'zustand';
 import {
-  hireExporter,
+  startExporter,
   isCancelled,
   proxy,
   sentence,
@@ -13,7 +13,7 @@ import { dropEmpty, dropResults, resultFile } from '../../engine/storage/media-f
 import { useMedia, mediaLocations } from './media.ts';
 import { useMontage } from './montage.ts';
 import { plainName } from './opening.ts';
-import { endJob, notice, setJob } from './session.ts';
+import { endJob, notice, setJob } from './view.ts';
 
 type State =
   | { readonly phase: 'idle' }
@@ -38,14 +38,14 @@ export async function startExport(options: ExportOptions, chosen?: FileSystemFil
     (source) => !mediaLocations().has(source.id) && montage.clips.some((clip) => clip.source === source.id),
   );
   if (lost) {
-    notice(`${lost.name} is not at hand: bring it in again before exporting.`, 'trouble');
+    notice(`${lost.name} is not at hand: bring it in again before exporting.`, 'error');
     return;
   }
   const before = useExport.getState().state;
   if (before.phase === 'done' && before.url) URL.revokeObjectURL(before.url);
-  const exporter = hireExporter();
+  const exporter = startExporter();
   const name = chosen?.name ?? fileName(montage.name);
-  const cancel = (): void => void exporter.door.cancel();
+  const cancel = (): void => void exporter.api.cancel();
   const id = 'export';
   const show = (progress: ExportProgress): void => {
     useExport.setState({ state: { phase: 'running', progress, cancel } });
@@ -56,7 +56,7 @@ export async function startExport(options: ExportOptions, chosen?: FileSystemFil
   try {
     if (!chosen) await dropResults();
     const handle = chosen ?? (await resultFile(name));
-    const result = await exporter.door.run(
+    const result = await exporter.api.run(
       { montage, locations: new Map(mediaLocations()), listed: useMedia.getState().listed, options },
       { handle },
       proxy(show),
@@ -73,7 +73,7 @@ export async function startExport(options: ExportOptions, chosen?: FileSystemFil
     if (!chosen) await dropResults();
     else await dropEmpty(chosen);
     if (isCancelled(error)) notice('Export cancelled. No partial file was left.');
-    else notice(`Export stopped: ${sentence(error)} No partial file was left.`, 'trouble');
+    else notice(`Export stopped: ${sentence(error)} No partial file was left.`, 'error');
   } finally {
     exporter.end();
     endJob(id);

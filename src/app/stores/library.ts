@@ -5,10 +5,10 @@ import { addAccent } from '../../core/document/edits.ts';
 import type { Accent } from '../../core/document/types.ts';
 import { EFFECTS } from '../../effects/index.ts';
 import { database } from '../../engine/storage/database.ts';
-import { studio } from './media.ts';
+import { frameServer } from './media.ts';
 import { edit, useMontage } from './montage.ts';
 import { plainName, saveText } from './opening.ts';
-import { notice, useSession } from './session.ts';
+import { notice, useView } from './view.ts';
 import { shelf } from './shelf.ts';
 
 const library = shelf(database.accents);
@@ -19,7 +19,7 @@ export const forgetAccent = library.drop;
 async function pictureOf(accent: Accent, frame: number | null): Promise<string> {
   if (frame === null) return '';
   try {
-    const bitmap = await studio().bitmap(frame + (accent.tail > 1 ? 1 : 0), {
+    const bitmap = await frameServer().bitmap(frame + (accent.tail > 1 ? 1 : 0), {
       width: 160,
       height: 90,
       plain: false,
@@ -46,7 +46,7 @@ export function takeAccent(accent: Accent): void {
   const { montage } = useMontage.getState();
   const id = montage?.accents.some((a) => a.id === accent.id) ? nanoid(8) : accent.id;
   edit(addAccent({ ...accent, id }));
-  useSession.setState({ accent: id });
+  useView.setState({ accent: id });
   notice(`${accent.name} is in this montage now.`);
 }
 
@@ -68,9 +68,9 @@ export async function openAccentFile(file: File): Promise<void> {
     if (unknown.length)
       notice(
         `${file.name} has effects that this Akmeon does not know (${unknown.join(', ')}): they are kept, but not drawn.`,
-        'trouble',
+        'error',
       );
   } catch (error) {
-    notice(`${file.name}: ${error instanceof Error ? error.message : 'it cannot be read.'}`, 'trouble');
+    notice(`${file.name}: ${error instanceof Error ? error.message : 'it cannot be read.'}`, 'error');
   }
 }

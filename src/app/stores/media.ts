@@ -20,16 +20,16 @@ import type { Checkpoint } from '../../engine/analyse/analyse.ts';
 import {
   EngineError,
   fingerprint,
-  hireAnalyser,
-  hireStudio,
+  startAnalyser,
+  startFrameServer,
   isCancelled,
   proxy,
   sentence,
-  type Hired,
+  type WorkerClient,
   type ListedStarts,
   type MediaLocation,
 } from '../../engine/index.ts';
-import type { Studio } from '../../engine/preview/studio.ts';
+import type { FrameServer } from '../../engine/preview/frame-server.ts';
 import {
   database,
   dropCheckpoint,
@@ -44,7 +44,7 @@ import {
 } from '../../engine/storage/database.ts';
 import { findMedia, keepMedia, type BroughtFile } from '../../engine/storage/media-files.ts';
 import { edit, useMontage } from './montage.ts';
-import { endJob, notice, setJob } from './session.ts';
+import { endJob, notice, setJob } from './view.ts';
 
 export type MediaState = 'looking' | 'here' | 'locked' | 'missing';
 
@@ -65,13 +65,13 @@ const locations = new Map<string, MediaLocation>();
 const locked = new Map<string, FileSystemFileHandle>();
 export const mediaLocations = (): ReadonlyMap<string, MediaLocation> => locations;
 
-let hired: Hired<Studio> | null = null;
+let client: WorkerClient<FrameServer> | null = null;
 /** The preview's thread, started on first use. */
-export const studio = (): Hired<Studio>['door'] => (hired ??= hireStudio()).door;
+export const frameServer = (): WorkerClient<FrameServer>['api'] => (client ??= startFrameServer()).api;
 
 async function setLocation(source: string, location: MediaLocation): Promise<void> {
   locations.set(source, location);
-  await studio().setMedia(source, location);
+  await frameServer().setMedia(source, location);
   useMedia.setState((s) => ({ states: { ...s.states, [source]: 'here' }, epoch: s.epoch + 1 }));
 }
 
@@ -115,7 +115,7 @@ async function meetSource(source: Source): Promise<void> {
     }
   } catch (error) {
     setState(source.id, 'missing');
-    notice(sentence(error), 'trouble');
+    notice(sentence(error), 'error');
   }
 }
 
@@ -134,7 +134,7 @@ export async function bringIn(files: readonly BroughtFile[]): Promise<void> {
   for (const brought of files) {
     const { file } = brought;
     const id = `bring-${nanoid(6)}`;
-    const analyser = hireAnalyser();
+    const analyser = startAnalyser();
     let cancel = (): void => undefined;
     const stop = new Promise<never>((_, reject) => {
       cancel = () => reject(new EngineError('cancelled', 'Cancelled.'));
@@ -144,7 +144,7 @@ export async function bringIn(files: readonly BroughtFile[]): Promise<void> {
     setJob({ id, label: `Reading ${file.name}`, share: null, cancel });
     try {
       if (file.size === 0) throw new EngineError('empty', `${file.name} is empty (0 bytes).`);
-      const about = await Promise.race([analyser.door.describe({ blob: file }, file.name), stop]);
+      const about = await Promise.race([analyser.api.describe({ blob: file }, file.name), stop]);
       const print = await fingerprint(file);
       let forThisVisit = '';
       const kept = await keepMedia(brought, print, (share) => {
@@ -198,14 +198,14 @@ export async function bringIn(files: readonly BroughtFile[]): Promise<void> {
       }
       edit(addSource(source, nanoid(8)));
       await meet(source);
-      if (forThisVisit) notice(forThisVisit, 'trouble');
+      if (forThisVisit) notice(forThisVisit, 'error');
       const how =
         kept?.kind === 'copy'
           ? 'Copied into the browser’s storage, since this browser gave no lasting hold of the file.'
           : '';
       notice([`${file.name} is in.`, ...about.notes, how].filter(Boolean).join(' '));
     } catch (error) {
-      if (!isCancelled(error)) notice(sentence(error), 'trouble');
+      if (!isCancelled(error)) notice(sentence(error), 'error');
     } finally {
       analyser.end();
       endJob(id);
@@ -214,14 +214,14 @@ export async function bringIn(files: readonly BroughtFile[]): Promise<void> {
 }
 
 /** What a track's name says it holds. */
-const roleOf = ({ name, readable }: AudioTrackInfo, usual: TrackRole): TrackRole =>
+const roleOf = ({ name, readable }: AudioTrackInfo, fallback: TrackRole): TrackRole =>
   !readable
     ? 'off'
     : /voice|mic|comment|chat|talk|speech/i.test(name)
       ? 'voice'
       : /music|song|score/i.test(name)
         ? 'music'
-        : usual;
+        : fallback;
 
 const indexOrNull = (index: number): number | null => (index < 0 ? null : index);
 
@@ -245,17 +245,17 @@ async function findIn(montage: Montage, again: boolean): Promise<boolean> {
   for (const [n, source] of wanted.entries()) {
     const location = locations.get(source.id);
     if (!location) {
-      notice(`${source.name} is not at hand: it was left out.`, 'trouble');
+      notice(`${source.name} is not at hand: it was left out.`, 'error');
       continue;
     }
     const id = `find-${source.id}`;
-    const analyser = hireAnalyser();
+    const analyser = startAnalyser();
     const began = performance.now();
     let first = -1;
     const label = `Finding hits in ${source.name}${wanted.length > 1 ? ` (${n + 1} of ${wanted.length})` : ''}`;
     const cancel = (): void => {
       stopped = true;
-      void analyser.door.cancel();
+      void analyser.api.cancel();
     };
     setJob({ id, label, share: 0, cancel });
     // Of an analysis that was cut off, what is on the screen is only a part.
@@ -279,7 +279,7 @@ async function findIn(montage: Montage, again: boolean): Promise<boolean> {
       };
       if (again) await dropCheckpoint(source.fingerprint).catch(() => undefined);
       const from = again ? null : await keptCheckpoint(source.fingerprint).catch(() => null);
-      const { signals, notes } = await analyser.door.analyse(
+      const { signals, notes } = await analyser.api.analyse(
         location,
         options,
         proxy((share: number) => {
@@ -300,9 +300,9 @@ async function findIn(montage: Montage, again: boolean): Promise<boolean> {
       await mendFrames(source, signals);
       await keepSignals(source.fingerprint, signals);
       await dropCheckpoint(source.fingerprint);
-      for (const text of notes) notice(`${source.name}: ${text}`, 'trouble');
+      for (const text of notes) notice(`${source.name}: ${text}`, 'error');
     } catch (error) {
-      if (!isCancelled(error)) notice(sentence(error), 'trouble');
+      if (!isCancelled(error)) notice(sentence(error), 'error');
     } finally {
       analyser.end();
       endJob(id);
@@ -360,10 +360,10 @@ export async function watchFor(
   name: string,
 ): Promise<void> {
   const location = locations.get(source.id);
-  if (!location) return notice(`${source.name} is not at hand.`, 'trouble');
-  const analyser = hireAnalyser();
+  if (!location) return notice(`${source.name} is not at hand.`, 'error');
+  const analyser = startAnalyser();
   try {
-    const sought = mode === 'appears' ? await analyser.door.takeExample(location, source.name, region, t) : null;
+    const sought = mode === 'appears' ? await analyser.api.takeExample(location, source.name, region, t) : null;
     edit(
       addWatch({
         id: nanoid(8),
@@ -382,7 +382,7 @@ export async function watchFor(
       }),
     );
   } catch (error) {
-    notice(sentence(error), 'trouble');
+    notice(sentence(error), 'error');
   } finally {
     analyser.end();
   }
@@ -418,13 +418,13 @@ async function watchSources(): Promise<void> {
       if (kept) take(kept);
       else if (location) {
         const id = `watch-${key}`;
-        const analyser = hireAnalyser();
-        const cancel = (): void => void analyser.door.cancel();
+        const analyser = startAnalyser();
+        const cancel = (): void => void analyser.api.cancel();
         const label = `Watching for ${watch.name} in ${source.name}`;
         setJob({ id, label, share: 0, cancel });
         try {
           const about = { name: source.name, duration: source.duration };
-          const signal = await analyser.door.watch(
+          const signal = await analyser.api.watch(
             location,
             about,
             watch.region,
@@ -434,7 +434,7 @@ async function watchSources(): Promise<void> {
           take(signal);
           await keepWatch(source.fingerprint, name, signal);
         } catch (error) {
-          if (!isCancelled(error)) notice(sentence(error), 'trouble');
+          if (!isCancelled(error)) notice(sentence(error), 'error');
         } finally {
           analyser.end();
           endJob(id);

@@ -8,7 +8,7 @@ import { meetSources } from './media.ts';
 import { useMontage } from './montage.ts';
 import { stopPlaying } from './player.ts';
 import { sentence } from '../../engine/index.ts';
-import { notice, useSession } from './session.ts';
+import { notice, useView } from './view.ts';
 
 /** Montages that the browser refuses to store: open for this visit. */
 const held = new Map<string, Montage>();
@@ -43,7 +43,7 @@ async function present(montage: Montage): Promise<void> {
   stopPlaying();
   const mayWrite = await claim(montage.id);
   useMontage.getState().load(montage, !mayWrite);
-  useSession.setState({
+  useView.setState({
     playhead: 0,
     chosen: null,
     accent: montage.accents[0]?.id ?? null,
@@ -59,7 +59,7 @@ async function keep(montage: Montage): Promise<void> {
     await stored(() => database.montages.put({ id: montage.id, name: montage.name, updated: Date.now(), montage }));
   } catch (error) {
     held.set(montage.id, montage);
-    notice(sentence(error), 'trouble');
+    notice(sentence(error), 'error');
   }
 }
 
@@ -96,7 +96,7 @@ export async function openDemo(): Promise<string> {
     kind: 'url' as const,
     url: `/demo/${source.name}`,
   }));
-  await stored(() => database.media.bulkPut(places)).catch((error: unknown) => notice(sentence(error), 'trouble'));
+  await stored(() => database.media.bulkPut(places)).catch((error: unknown) => notice(sentence(error), 'error'));
   if (!(await known(montage.id))) await keep(montage);
   return montage.id;
 }

@@ -1,7 +1,7 @@
 /** Playing: the sound's clock leads, pictures follow and are dropped before they lag. */
 import { derivedNow, shapingHit } from './derived.ts';
-import { mediaLocations, studio } from './media.ts';
-import { usePreferences, useSession } from './session.ts';
+import { mediaLocations, frameServer } from './media.ts';
+import { usePreferences, useView } from './view.ts';
 
 /** Seconds of sound prepared ahead. */
 const AHEAD = 1.2;
@@ -16,7 +16,7 @@ let run: { stop: () => void } | null = null;
 export const stopPlaying = (): void => {
   run?.stop();
   run = null;
-  useSession.setState({ playing: false });
+  useView.setState({ playing: false });
 };
 
 /** Montage seconds that are played: the loop around the chosen hit, or all from the playhead on. */
@@ -24,7 +24,7 @@ function range(): { from: number; to: number; start: number; loop: boolean } | n
   const derived = derivedNow();
   if (!derived || derived.line.count === 0) return null;
   const { line, shown } = derived;
-  const { looping, playhead, chosen } = useSession.getState();
+  const { looping, playhead, chosen } = useView.getState();
   // Without a choice the loop goes around the hit that accents are shaped on.
   const hit = shown.find((o) => o.key === chosen) ?? shapingHit(shown);
   if (looping && hit) {
@@ -57,11 +57,11 @@ export async function startPlaying(): Promise<void> {
   stopPlaying();
   const bounds = range();
   if (!bounds) return;
-  const { speed } = useSession.getState();
+  const { speed } = useView.getState();
   let stopped = false;
   run = { stop: () => (stopped = true) };
   const mine = run;
-  useSession.setState({ playing: true });
+  useView.setState({ playing: true });
   const { now, sound } = await clock();
   if (stopped) return;
   // What is heard lags what is scheduled by the device's latency; pictures wait for it.
@@ -85,7 +85,7 @@ export async function startPlaying(): Promise<void> {
       const from = place(scheduled);
       if (from >= bounds.to - 1e-6) return;
       const seconds = Math.min(CHUNK, bounds.to - from);
-      const [left, right] = await studio().sound(from, seconds);
+      const [left, right] = await frameServer().sound(from, seconds);
       if (stopped || left.length === 0) return;
       const buffer = sound.createBuffer(2, left.length, 48000);
       buffer.copyToChannel(left, 0);
@@ -114,19 +114,19 @@ export async function startPlaying(): Promise<void> {
       for (const voice of voices) voice.stop();
       return;
     }
-    useSession.setState({ playhead: derived.line.frameAt(t) });
+    useView.setState({ playhead: derived.line.frameAt(t) });
     requestAnimationFrame(tick);
   };
   requestAnimationFrame(tick);
 }
 
 export const togglePlaying = (): void => {
-  if (useSession.getState().playing) stopPlaying();
+  if (useView.getState().playing) stopPlaying();
   else void startPlaying();
 };
 
 /** Takes up a change of speed or loop while playing. */
 export const retune = (change: Partial<{ speed: 1 | 0.5 | 0.25; looping: boolean }>): void => {
-  useSession.setState(change);
-  if (useSession.getState().playing) void startPlaying();
+  useView.setState(change);
+  if (useView.getState().playing) void startPlaying();
 };

@@ -5,7 +5,7 @@ import { sentence } from '../../engine/index.ts';
 import { database } from '../../engine/storage/database.ts';
 import { edit, useMontage } from './montage.ts';
 import { plainName, saveText } from './opening.ts';
-import { notice } from './session.ts';
+import { notice } from './view.ts';
 import { shelf } from './shelf.ts';
 
 const kept = shelf(database.profiles);
@@ -32,6 +32,6 @@ export async function readProfileFile(file: File): Promise<void> {
   try {
     await keep(readProfile(await file.text()));
   } catch (error) {
-    notice(`${file.name}: ${sentence(error)}`, 'trouble');
+    notice(`${file.name}: ${sentence(error)}`, 'error');
   }
 }

@@ -4,7 +4,7 @@ import { nanoid } from 'nanoid';
 import { create } from 'zustand';
 import { sentence } from '../../engine/index.ts';
 import { stored } from '../../engine/storage/database.ts';
-import { notice } from './session.ts';
+import { notice } from './view.ts';
 
 interface Named {
   id: string;
@@ -27,7 +27,7 @@ export function shelf<T extends Named>(table: EntityTable<T, 'id'>): Shelf<T> {
     next: (all) => kept.setState({ all }),
     error: () => undefined,
   });
-  const tell = (error: unknown): void => notice(sentence(error), 'trouble');
+  const report = (error: unknown): void => notice(sentence(error), 'error');
   return {
     use: () => kept((s) => s.all),
     async keep(name, rest, said) {
@@ -36,11 +36,11 @@ export function shelf<T extends Named>(table: EntityTable<T, 'id'>): Shelf<T> {
         await stored(() => table.put({ ...rest, id: same?.id ?? nanoid(8), name, updated: Date.now() } as never));
         notice(said);
       } catch (error) {
-        tell(error);
+        report(error);
       }
     },
     async drop(id) {
-      await stored(() => table.delete(id as never)).catch(tell);
+      await stored(() => table.delete(id as never)).catch(report);
     },
   };
 }

@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { EFFECTS } from '../../effects/index.ts';
 import { evaluate } from './envelope.ts';
 import { type Accent, type EffectUse, type Key, DEFAULT_ACCENT, TIME_UNITS } from '../document/types.ts';
-import { accentPasses, ALONE, type Circumstances } from './passes.ts';
+import { accentPasses, SINGLE_RUN, type PlacementContext } from './passes.ts';
 import { inUnit, keyedOn, keyOn, placesOf, prepare, rekeyedOn } from './prepare.ts';
 
 const key = (at: number, value: number, more: Partial<Key> = {}): Key => ({ at, value, ease: 'linear', ...more });
@@ -28,8 +28,8 @@ const accent = (effects: EffectUse[], more: Partial<Accent> = {}): Accent => ({
   ...more,
 });
 const clock = { fps: 30, bpm: 120 };
-const now: Circumstances = { intensity: 1, seed: 5, fps: 30, mirror: false, run: ALONE };
-const passes = (a: Accent, age: number, more: Partial<Circumstances> = {}, fps = 30) =>
+const now: PlacementContext = { intensity: 1, seed: 5, fps: 30, mirror: false, run: SINGLE_RUN };
+const passes = (a: Accent, age: number, more: Partial<PlacementContext> = {}, fps = 30) =>
   accentPasses(prepare(a, { ...clock, fps }), age, { ...now, fps, ...more }, EFFECTS).passes;
 const zoomOf = (list: ReturnType<typeof passes>): number =>
   100 / ((list[0]?.uniforms['turn'] as number[] | undefined) ?? [1])[0]!;
@@ -153,7 +153,7 @@ describe('what is drawn at an age', () => {
 
   it('lets a speed follow intensity, side and limits as a distance does', () => {
     const slide = (speedX: number) => accent([use('slide', { speedX, edge: 1 })], { lead: 0, tail: 60 });
-    const offset = (speedX: number, more: Partial<Circumstances> = {}): number =>
+    const offset = (speedX: number, more: Partial<PlacementContext> = {}): number =>
       (passes(slide(speedX), 30, more)[0]!.uniforms['offset'] as number[])[0]!;
     // 60 % of the height a second, after one second.
     expect(offset(60)).toBeCloseTo(0.6, 9);

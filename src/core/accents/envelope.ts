@@ -82,13 +82,11 @@ export function stretched(envelope: Envelope, factor: number, about = 0): Envelo
 /** Run backwards about frame `about`: what rose before the hit falls after it. */
 export function mirrored(envelope: Envelope, about = 0): Envelope {
   if (typeof envelope === 'number') return envelope;
-  return [...envelope]
-    .reverse()
-    .map((key, i, keys) => ({
-      ...key,
-      at: 2 * about - key.at,
-      ease: keys[i + 1] ? reversed(keys[i + 1]!.ease) : key.ease,
-    }));
+  return [...envelope].reverse().map((key, i, keys) => ({
+    ...key,
+    at: 2 * about - key.at,
+    ease: keys[i + 1] ? reversed(keys[i + 1]!.ease) : key.ease,
+  }));
 }
 
 /** Values as far from `identity` times `factor`. */

@@ -35,7 +35,7 @@ export interface OpenShutter {
   at(offset: number): readonly (Uniforms | null)[];
 }
 
-export interface Circumstances {
+export interface PlacementContext {
   readonly intensity: number;
   readonly seed: number;
   readonly fps: number;
@@ -43,7 +43,7 @@ export interface Circumstances {
   readonly run: Moment['run'];
 }
 
-export const ALONE: Moment['run'] = { index: 0, count: 1, length: 0 };
+export const SINGLE_RUN: Moment['run'] = { index: 0, count: 1, length: 0 };
 
 export interface Resolved {
   readonly passes: Pass[];
@@ -62,7 +62,7 @@ function limited(value: number, spec: ParamSpec, intensity: number, mirror: bool
   return Math.min(spec.max, Math.max(spec.min, v));
 }
 
-interface Place extends Circumstances {
+interface Place extends PlacementContext {
   readonly lead: number;
   readonly tail: number;
   readonly perFrame: number;
@@ -193,12 +193,12 @@ function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): R
 export function accentPasses(
   accent: PreparedAccent,
   age: number,
-  circumstances: Circumstances,
+  context: PlacementContext,
   effects: EffectRegistry,
 ): Resolved {
-  if (age < -accent.lead || age > accent.tail || circumstances.intensity <= 0) return NOTHING;
+  if (age < -accent.lead || age > accent.tail || context.intensity <= 0) return NOTHING;
   return resolveUses(accent.effects, age, {
-    ...circumstances,
+    ...context,
     lead: accent.lead,
     tail: accent.tail,
     perFrame: accent.perFrame,
@@ -211,12 +211,12 @@ export function shownValues(
   accent: PreparedAccent,
   use: PreparedUse,
   age: number,
-  circumstances: Circumstances,
+  context: PlacementContext,
   effects: EffectRegistry,
 ): Readonly<Record<string, number>> {
   const spec = effects.get(use.effect);
   return spec
-    ? valuesAt(use, spec, age, { ...circumstances, lead: accent.lead, tail: accent.tail, perFrame: 1, effects }).values
+    ? valuesAt(use, spec, age, { ...context, lead: accent.lead, tail: accent.tail, perFrame: 1, effects }).values
     : {};
 }
 

@@ -1,13 +1,13 @@
 /** Rules and decided hits to placements: which accent, where, how strong, with which seed. */
 import { type Occurrence, occurrences, placementKey } from '../timeline/occurrences.ts';
 import { isOfKind } from '../document/hits.ts';
-import { ALONE, spreadIntensity, type Circumstances } from './passes.ts';
+import { SINGLE_RUN, spreadIntensity, type PlacementContext } from './passes.ts';
 import { looksAround, placesOf, prepare, type Anchors, type Clockwork, type PreparedAccent } from './prepare.ts';
 import { HIT_KINDS, type Hit, type HitKind, type Montage, type Rule } from '../document/types.ts';
 import type { Timeline } from '../timeline/timeline.ts';
 import { hash, seedOf } from '../base/hash.ts';
 
-export interface Placement extends Circumstances {
+export interface Placement extends PlacementContext {
   readonly key: string;
   readonly rule: Rule;
   readonly accent: PreparedAccent;
@@ -124,7 +124,7 @@ export function placements(montage: Montage, line: Timeline, shown = carriers(mo
         seed,
         fps: line.fps,
         mirror: rule.mirror && i % 2 === 1,
-        run: inRun?.run ?? ALONE,
+        run: inRun?.run ?? SINGLE_RUN,
         muted: override.mute ?? false,
       });
     });
@@ -143,7 +143,7 @@ function runOf(
   line: Timeline,
   nudge: number,
   own: ReturnType<typeof laid>,
-): { run: Circumstances['run']; reach: Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> } {
+): { run: PlacementContext['run']; reach: Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> } {
   const size = run.count > 0 ? run.count : taken.length;
   const index = i % size;
   const count = Math.min(size, taken.length - (i - index));

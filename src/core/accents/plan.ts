@@ -4,7 +4,7 @@
  */
 import type { Occurrence } from '../timeline/occurrences.ts';
 import type { EffectRegistry } from './effect-spec.ts';
-import { accentPasses, ALONE, type Circumstances, type Pass } from './passes.ts';
+import { accentPasses, SINGLE_RUN, type PlacementContext, type Pass } from './passes.ts';
 import { prepare } from './prepare.ts';
 import type { Accent, Bed, Clip, Montage } from '../document/types.ts';
 import { ageOn, carriers, laid, placements, type Placement } from './placements.ts';
@@ -51,11 +51,11 @@ export interface Planner {
   readonly placements: readonly Placement[];
   at(frame: number, options?: PlanOptions): FramePlan;
   /** Where an accent lies when it is auditioned, with all its times in output frames. */
-  laid(audition: Audition): Lying;
+  laid(audition: Audition): PlacedAccent;
 }
 
 /** An accent where it lies, by a rule, by hand or as a bed. */
-export type Lying = Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> & Circumstances;
+export type PlacedAccent = Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> & PlacementContext;
 
 /** Frames of one accent that its enlargement is found on. */
 const MOST_COVERED = 4000;
@@ -73,7 +73,11 @@ function stretchOf(bed: Bed, shown: readonly Occurrence[], line: Timeline): { fr
   return a === undefined || b === undefined ? null : { from: Math.min(a, b), to: Math.max(a, b) };
 }
 
-function lyingBeds(montage: Montage, shown: readonly Occurrence[], line: Timeline): { bed: Bed; lying: Lying }[] {
+function placedBeds(
+  montage: Montage,
+  shown: readonly Occurrence[],
+  line: Timeline,
+): { bed: Bed; placed: PlacedAccent }[] {
   const clock = { fps: line.fps, bpm: montage.settings.bpm };
   return montage.beds.flatMap((bed) => {
     const accent = montage.accents.find((a) => a.id === bed.accent);
@@ -86,7 +90,7 @@ function lyingBeds(montage: Montage, shown: readonly Occurrence[], line: Timelin
     return [
       {
         bed,
-        lying: {
+        placed: {
           accent: prepared,
           frame: stretch.from,
           from: stretch.from,
@@ -95,7 +99,7 @@ function lyingBeds(montage: Montage, shown: readonly Occurrence[], line: Timelin
           seed: bed.seed,
           fps: line.fps,
           mirror: false,
-          run: ALONE,
+          run: SINGLE_RUN,
         },
       },
     ];
@@ -109,45 +113,46 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
   const clock = { fps: line.fps, bpm: montage.settings.bpm };
   const aspect = montage.settings.width / montage.settings.height;
   // Placements sorted by the frame they begin on, with the longest reach, for a short search.
-  const starts: readonly Lying[] = all.filter((p) => !p.muted);
+  const starts: readonly PlacedAccent[] = all.filter((p) => !p.muted);
   const begins = starts.map((p) => p.from);
   const reach = starts.reduce((most, p) => Math.max(most, p.to - p.from), 0);
-  const beds = lyingBeds(montage, shown, line);
-  const under = beds.filter((b) => !b.bed.above).map((b) => b.lying);
-  const over = beds.filter((b) => b.bed.above).map((b) => b.lying);
-  const enlargements = new WeakMap<Lying, number>();
+  const beds = placedBeds(montage, shown, line);
+  const under = beds.filter((b) => !b.bed.above).map((b) => b.placed);
+  const over = beds.filter((b) => b.bed.above).map((b) => b.placed);
+  const enlargements = new WeakMap<PlacedAccent, number>();
   const shots = new Map<number, number>();
 
-  const resolve = (lying: Lying, frame: number) => accentPasses(lying.accent, ageOn(lying, frame), lying, effects);
+  const resolve = (placed: PlacedAccent, frame: number) =>
+    accentPasses(placed.accent, ageOn(placed, frame), placed, effects);
 
   /** The least enlargement that hides every border of an accent on its frames. */
-  const leastOf = (lying: Lying): number => {
-    let most = enlargements.get(lying);
+  const leastOf = (placed: PlacedAccent): number => {
+    let most = enlargements.get(placed);
     if (most === undefined) {
       most = 1;
-      const [first, last] = [Math.max(0, lying.from), Math.min(lying.to, line.count - 1)];
+      const [first, last] = [Math.max(0, placed.from), Math.min(placed.to, line.count - 1)];
       // A bed over hours is looked at here and there.
       const step = Math.max(1, Math.floor((last - first) / MOST_COVERED));
       for (let frame = first; frame <= last; frame += step)
-        most = Math.max(most, enlargement(resolve(lying, frame).passes, effects, aspect));
-      enlargements.set(lying, most);
+        most = Math.max(most, enlargement(resolve(placed, frame).passes, effects, aspect));
+      enlargements.set(placed, most);
     }
     return most;
   };
 
-  const between = (frame: number): Lying[] => {
-    const found: Lying[] = [];
+  const between = (frame: number): PlacedAccent[] => {
+    const found: PlacedAccent[] = [];
     for (let i = lowerBound(begins, frame - reach, (begin) => begin); i < starts.length && begins[i]! <= frame; i++)
       if (starts[i]!.to >= frame) found.push(starts[i]!);
     return found;
   };
 
   /** Enlargement of a whole shot, for accents that ask for it. */
-  const shotOf = (frame: number, lying: readonly Lying[]): number => {
+  const shotOf = (frame: number, placed: readonly PlacedAccent[]): number => {
     const span = line.spanAt(frame);
     if (!span) return 1;
-    const own = lying.filter((l) => l.accent.accent.cover === 'shot');
-    if (lying !== starts) return own.reduce((most, l) => Math.max(most, leastOf(l)), 1);
+    const own = placed.filter((l) => l.accent.accent.cover === 'shot');
+    if (placed !== starts) return own.reduce((most, l) => Math.max(most, leastOf(l)), 1);
     let most = shots.get(span.index);
     if (most === undefined) {
       most = own.filter((l) => l.to >= span.first && l.from < span.end).reduce((m, l) => Math.max(m, leastOf(l)), 1);
@@ -157,9 +162,9 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
   };
   const anyShot = starts.some((l) => l.accent.accent.cover === 'shot');
 
-  const passesOf = (lying: readonly Lying[], frame: number, passes: Pass[]): number => {
+  const passesOf = (placed: readonly PlacedAccent[], frame: number, passes: Pass[]): number => {
     let shift = 0;
-    for (const one of lying) {
+    for (const one of placed) {
       const resolved = resolve(one, frame);
       shift += resolved.shift;
       const { cover } = one.accent.accent;
@@ -170,15 +175,15 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
   };
 
   /** An audition is laid out once, not for every frame. */
-  const heard = new WeakMap<Audition, Lying>();
-  const auditioned = (audition: Audition): Lying => {
-    let lying = heard.get(audition);
-    if (!lying) {
+  const heard = new WeakMap<Audition, PlacedAccent>();
+  const auditioned = (audition: Audition): PlacedAccent => {
+    let placed = heard.get(audition);
+    if (!placed) {
       const next = shown.find((o) => o.frame > audition.frame)?.frame ?? Infinity;
       const hit = shown.find((o) => o.frame === audition.frame)?.hit ?? null;
       const own = laid(prepare(audition.accent, clock), hit, audition.frame, next, line, clock);
       const length = Number.isFinite(next) ? next - audition.frame : 0;
-      lying = {
+      placed = {
         ...own,
         intensity: audition.intensity,
         seed: audition.accent.seed,
@@ -186,9 +191,9 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         mirror: false,
         run: { index: 0, count: length ? 2 : 1, length },
       };
-      heard.set(audition, lying);
+      heard.set(audition, placed);
     }
-    return lying;
+    return placed;
   };
 
   return {
@@ -201,7 +206,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       const passes: Pass[] = [];
       let shift = 0;
       if (!plain) {
-        const lying = audition
+        const placed = audition
           ? [auditioned(audition)].filter((l) => frame >= l.from && frame <= l.to)
           : between(frame);
         const enlarged = audition ? shotOf(frame, [auditioned(audition)]) : anyShot ? shotOf(frame, starts) : 1;
@@ -211,7 +216,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
           frame,
           passes,
         );
-        shift += passesOf(lying, frame, passes);
+        shift += passesOf(placed, frame, passes);
         shift += passesOf(
           over.filter((b) => frame >= b.from && frame <= b.to),
           frame,

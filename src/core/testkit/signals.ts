@@ -15,7 +15,7 @@ import {
 
 export const RATE = 48000;
 /** Every kind at its default sensitivity. */
-export const usual = (): number => 0.5;
+export const atDefault = (): number => 0.5;
 
 export function analyseSound(samples: Float32Array, block = 4096, rate = RATE): SoundSignals {
   const analyser = new SoundAnalyser(rate);
@@ -56,7 +56,7 @@ export const hat = (t: number, i: number): number =>
 export type Said = Partial<Record<SoundClass, number>>;
 
 /** Attacks with what the model says of each and its onset function, 20 unless told: a short sound each, all alike. */
-export function told(
+export function classified(
   attacks: readonly { readonly t: number; readonly said: Said; readonly height?: number }[],
   seconds = 30,
 ): SoundSignals {

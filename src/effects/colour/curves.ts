@@ -1,6 +1,6 @@
 import type { EffectSpec, ParamSpec } from '../../core/accents/effect-spec.ts';
 import { fromLinear, toLinear } from '../../core/base/colour.ts';
-import { vec } from '../kit.ts';
+import { vec } from '../helpers.ts';
 
 const CURVES = ['master', 'red', 'green', 'blue'] as const;
 const PLACES = [0, 25, 50, 75, 100] as const;

@@ -1,6 +1,6 @@
 import type { EffectSpec, Kernel, Uniforms } from '../../core/accents/effect-spec.ts';
 import { luminance } from '../../core/base/colour.ts';
-import { colourOf, lightOf, num, portion, share, vec } from '../kit.ts';
+import { colourOf, lightOf, num, portion, share, vec } from '../helpers.ts';
 import { meanSteps } from '../shrink.ts';
 
 /** Mean light to which an adapting flash is fitted: that of a middling picture. Common practice, no source. */

@@ -1,7 +1,7 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { fromLinear, toLinear } from '../../core/base/colour.ts';
 import { gradientNoise, hash } from '../../core/base/hash.ts';
-import { num, portion, seed24, share, turnOf, vec } from '../kit.ts';
+import { num, portion, seed24, share, turnOf, vec } from '../helpers.ts';
 
 export const grain: EffectSpec = {
   id: 'grain',

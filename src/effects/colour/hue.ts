@@ -1,6 +1,6 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { gradientNoise } from '../../core/base/hash.ts';
-import { num, radians, seed24, vec } from '../kit.ts';
+import { num, radians, seed24, vec } from '../helpers.ts';
 
 /**
  * Turning hues at equal luminance: the matrix of `hue-rotate`.

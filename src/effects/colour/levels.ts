@@ -1,6 +1,6 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { fromLinear, toLinear } from '../../core/base/colour.ts';
-import { vec } from '../kit.ts';
+import { vec } from '../helpers.ts';
 
 export const levels: EffectSpec = {
   id: 'levels',

@@ -1,6 +1,6 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { fromLinear, toLinear } from '../../core/base/colour.ts';
-import { share } from '../kit.ts';
+import { share } from '../helpers.ts';
 
 export const lut: EffectSpec = {
   id: 'lut',

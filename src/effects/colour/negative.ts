@@ -1,6 +1,6 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { fromLinear, toLinear } from '../../core/base/colour.ts';
-import { portion, share, vec } from '../kit.ts';
+import { portion, share, vec } from '../helpers.ts';
 
 const channel = (label: string) =>
   portion(label, `Whether ${label.toLowerCase()} is turned round; between 0 and 100 it is mixed.`, 100);

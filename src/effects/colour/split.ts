@@ -1,6 +1,6 @@
 import type { EffectSpec, Image, Kernel, Uniforms } from '../../core/accents/effect-spec.ts';
 import { hash, valueNoise } from '../../core/base/hash.ts';
-import { angleOf, heading, placeX, placeY, vec } from '../kit.ts';
+import { angleOf, heading, placeX, placeY, vec } from '../helpers.ts';
 
 /** Spectral samples of the smear. */
 const SAMPLES = 12;

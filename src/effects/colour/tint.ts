@@ -1,6 +1,6 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { luminance } from '../../core/base/colour.ts';
-import { colourOf, lightOf, share, vec } from '../kit.ts';
+import { colourOf, lightOf, share, vec } from '../helpers.ts';
 
 export const tint: EffectSpec = {
   id: 'tint',

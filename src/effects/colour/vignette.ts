@@ -1,5 +1,5 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { placeX, placeY, share, vec } from '../kit.ts';
+import { placeX, placeY, share, vec } from '../helpers.ts';
 
 export const vignette: EffectSpec = {
   id: 'vignette',

@@ -1,6 +1,6 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { fromLinear, luminance } from '../../core/base/colour.ts';
-import { colourOf, lightOf, num, share, vec } from '../kit.ts';
+import { colourOf, lightOf, num, share, vec } from '../helpers.ts';
 
 export const edges: EffectSpec = {
   id: 'edges',

@@ -3,7 +3,7 @@
  * a few blurs one after the other: 16 reads of a picture in which 16 reads are summed are 256.
  */
 import type { Kernel, Step } from '../../core/accents/effect-spec.ts';
-import { num, vec } from '../kit.ts';
+import { num, vec } from '../helpers.ts';
 
 const READS = 16;
 

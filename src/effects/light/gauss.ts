@@ -3,7 +3,7 @@
  * Separable, as any Gaussian is; weights from the normal density.
  */
 import type { Kernel, Step, View } from '../../core/accents/effect-spec.ts';
-import { num, vec } from '../kit.ts';
+import { num, vec } from '../helpers.ts';
 import { shrinkSteps } from '../shrink.ts';
 
 /** Standard deviations up to which weights are summed. */

@@ -1,6 +1,6 @@
 import type { EffectSpec, Kernel, Step, Uniforms } from '../../core/accents/effect-spec.ts';
 import { luminance, toLinear } from '../../core/base/colour.ts';
-import { colourOf, lightOf, NO_KERNEL, vec } from '../kit.ts';
+import { colourOf, lightOf, NO_KERNEL, vec } from '../helpers.ts';
 import { gaussSteps } from './gauss.ts';
 
 /** Keeps what is brighter than a threshold, with a soft knee. */

@@ -1,5 +1,5 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { colourOf, lightOf, NO_KERNEL, num, placeX, placeY, vec } from '../kit.ts';
+import { colourOf, lightOf, NO_KERNEL, num, placeX, placeY, vec } from '../helpers.ts';
 import { FLOW, flowSteps } from './flow.ts';
 import { gaussSteps } from './gauss.ts';
 import { knee, shining } from './glow.ts';

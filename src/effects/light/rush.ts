@@ -1,5 +1,5 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { NO_KERNEL, num, placeX, placeY, vec } from '../kit.ts';
+import { NO_KERNEL, num, placeX, placeY, vec } from '../helpers.ts';
 import { FLOW, flowSteps } from './flow.ts';
 
 export const rush: EffectSpec = {

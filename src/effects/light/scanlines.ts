@@ -1,5 +1,5 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { portion, share, vec } from '../kit.ts';
+import { portion, share, vec } from '../helpers.ts';
 
 export const scanlines: EffectSpec = {
   id: 'scanlines',

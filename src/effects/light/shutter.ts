@@ -1,6 +1,6 @@
 /** Motion blur of an accent's own movement: what lies below it, drawn at several moments while the shutter is open. */
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { NO_KERNEL } from '../kit.ts';
+import { NO_KERNEL } from '../helpers.ts';
 
 export const shutter: EffectSpec = {
   id: 'shutter',

@@ -1,5 +1,5 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { NO_KERNEL, num } from '../kit.ts';
+import { NO_KERNEL, num } from '../helpers.ts';
 import { gaussSteps } from './gauss.ts';
 
 export const soft: EffectSpec = {

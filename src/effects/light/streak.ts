@@ -1,5 +1,5 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { angleOf, heading, NO_KERNEL, vec } from '../kit.ts';
+import { angleOf, heading, NO_KERNEL, vec } from '../helpers.ts';
 import { FLOW, flowSteps } from './flow.ts';
 
 export const streak: EffectSpec = {

@@ -1,6 +1,6 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { hash, pcg, signed, unit } from '../../core/base/hash.ts';
-import { grown, moved, num, seed24, turnOf, vec } from '../kit.ts';
+import { grown, moved, num, seed24, turnOf, vec } from '../helpers.ts';
 
 export const blocks: EffectSpec = {
   id: 'blocks',

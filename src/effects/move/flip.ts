@@ -1,5 +1,5 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { share, turnOf, vec } from '../kit.ts';
+import { share, turnOf, vec } from '../helpers.ts';
 
 export const flip: EffectSpec = {
   id: 'flip',

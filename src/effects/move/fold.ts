@@ -1,5 +1,5 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { angleOf, placeX, placeY, radians, share, vec } from '../kit.ts';
+import { angleOf, placeX, placeY, radians, share, vec } from '../helpers.ts';
 
 export const fold: EffectSpec = {
   id: 'fold',

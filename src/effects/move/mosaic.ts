@@ -1,5 +1,5 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { share } from '../kit.ts';
+import { share } from '../helpers.ts';
 
 /** Reads a side of one cell: enough that a cell has its mean colour and not that of one place. */
 const SIDE = 4;

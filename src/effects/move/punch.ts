@@ -1,5 +1,5 @@
 import type { EffectSpec, Uniforms } from '../../core/accents/effect-spec.ts';
-import { moved, placeX, placeY, straightReads, type Read, vec } from '../kit.ts';
+import { moved, placeX, placeY, straightReads, type Read, vec } from '../helpers.ts';
 
 const readOf = (u: Uniforms): Read => {
   const [fx, fy] = vec(u, 'focus');

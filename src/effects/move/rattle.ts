@@ -1,5 +1,5 @@
 import type { EffectSpec, Uniforms } from '../../core/accents/effect-spec.ts';
-import { angleOf, heading, moved, num, type Read, straightReads, turnOf, vec } from '../kit.ts';
+import { angleOf, heading, moved, num, type Read, straightReads, turnOf, vec } from '../helpers.ts';
 
 /** Offsets in turn, as shares of the amount. */
 const PATTERNS = [

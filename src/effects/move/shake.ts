@@ -1,6 +1,6 @@
 import type { EffectContext, EffectSpec, Uniforms } from '../../core/accents/effect-spec.ts';
 import { hash, signed, valueNoise } from '../../core/base/hash.ts';
-import { moved, straightReads, turnOf, type Read, vec } from '../kit.ts';
+import { moved, straightReads, turnOf, type Read, vec } from '../helpers.ts';
 
 const MODES = ['noise', 'sine', 'stepped'] as const;
 

@@ -1,5 +1,5 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { grown, moved, vec } from '../kit.ts';
+import { grown, moved, vec } from '../helpers.ts';
 
 const distance = (label: string, doc: string, mirrors?: 'sign') =>
   ({ label, unit: '%', min: -1000, max: 1000, default: 0, identity: 0, ...(mirrors && { mirrors }), doc }) as const;

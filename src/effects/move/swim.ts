@@ -1,6 +1,6 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { gradientNoise } from '../../core/base/hash.ts';
-import { grown, moved, num, seed24, vec } from '../kit.ts';
+import { grown, moved, num, seed24, vec } from '../helpers.ts';
 
 export const swim: EffectSpec = {
   id: 'swim',

@@ -1,6 +1,6 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { gradientNoise } from '../../core/base/hash.ts';
-import { grown, heading, moved, num, placeX, placeY, seed24, vec } from '../kit.ts';
+import { grown, heading, moved, num, placeX, placeY, seed24, vec } from '../helpers.ts';
 
 export const wave: EffectSpec = {
   id: 'wave',

@@ -1,6 +1,6 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { hash, signed, unit } from '../../core/base/hash.ts';
-import { NO_KERNEL, share, vec } from '../kit.ts';
+import { NO_KERNEL, share, vec } from '../helpers.ts';
 import { BLENDS, overlaySteps } from './overlay.ts';
 
 export const blink: EffectSpec = {

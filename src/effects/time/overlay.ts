@@ -1,6 +1,6 @@
 /** A layer laid over the picture, moved, scaled and blended. */
 import type { Kernel, Layer, Step } from '../../core/accents/effect-spec.ts';
-import { vec } from '../kit.ts';
+import { vec } from '../helpers.ts';
 
 export const BLENDS = ['mix', 'add', 'screen', 'lighten', 'darken', 'multiply', 'difference'] as const;
 

@@ -1,5 +1,5 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { NO_KERNEL, share } from '../kit.ts';
+import { NO_KERNEL, share } from '../helpers.ts';
 
 export const stutter: EffectSpec = {
   id: 'stutter',

@@ -1,5 +1,5 @@
 import type { EffectSpec } from '../../core/accents/effect-spec.ts';
-import { NO_KERNEL, portion, share, vec } from '../kit.ts';
+import { NO_KERNEL, portion, share, vec } from '../helpers.ts';
 import { BLENDS, overlaySteps } from './overlay.ts';
 
 const MOST = 8;

@@ -71,7 +71,7 @@ export async function analyse(
     sounds: Object.fromEntries([...sounds].map(([track, analyser]) => [track, analyser.finish()])),
     picture: watcher && watcher.frames > 0 ? watcher.finish() : null,
   });
-  const tell = (part: string, seconds: number): void => {
+  const report = (part: string, seconds: number): void => {
     shares.set(part, Math.min(1, seconds / Math.max(duration, 1e-3)));
     // The picture takes nearly all of the time.
     let [done, all] = [0, 0];
@@ -101,9 +101,9 @@ export async function analyse(
         .map(async (track) => {
           const state = resumed?.sounds[track];
           if (state) sounds.set(track, SoundAnalyser.resumed(state));
-          await analyseSound(media, track, sounds, state, duration, (t) => tell(`sound ${track}`, t), notes, signal);
+          await analyseSound(media, track, sounds, state, duration, (t) => report(`sound ${track}`, t), notes, signal);
         }),
-      watcher ? analysePicture(media, watcher, (t) => tell('picture', t), notes, signal) : null,
+      watcher ? analysePicture(media, watcher, (t) => report('picture', t), notes, signal) : null,
     ]);
     return { signals: known(), notes };
   } finally {
@@ -141,7 +141,7 @@ async function analyseSound(
   sounds: Map<number, SoundAnalyser>,
   state: SoundState | undefined,
   duration: number,
-  tell: (t: number) => void,
+  report: (t: number) => void,
   notes: string[],
   signal?: AbortSignal,
 ): Promise<void> {
@@ -176,7 +176,7 @@ async function analyseSound(
       }
       analyser.push(samples);
       written += samples.length;
-      tell(block.t);
+      report(block.t);
     }
   } catch (error) {
     if (signal?.aborted) throw cancelled();
@@ -189,7 +189,7 @@ async function analyseSound(
 async function analysePicture(
   media: OpenMedia,
   analyser: PictureAnalyser,
-  tell: (t: number) => void,
+  report: (t: number) => void,
   notes: string[],
   signal?: AbortSignal,
 ): Promise<void> {
@@ -211,7 +211,7 @@ async function analysePicture(
     if (shrinker?.width !== width || shrinker.height !== height) shrinker = new Shrinker(width, height, data.length);
     analyser.push(shrinker.take(data, colour.fullRange), timestamp, duration);
     last = timestamp;
-    if (++count % 8 === 0) tell(timestamp);
+    if (++count % 8 === 0) report(timestamp);
   };
   try {
     for await (const sample of new VideoSampleSink(media.video!).samples(Number.isFinite(after) ? after : undefined)) {

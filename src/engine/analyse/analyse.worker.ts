@@ -13,16 +13,16 @@ let job = new AbortController();
 
 /** At most one report in 60 ms, and the last. */
 function rarely(progress: (share: number) => void): (share: number) => void {
-  let told = 0;
+  let lastReported = 0;
   return (share) => {
     const now = performance.now();
-    if (now - told < 60 && share < 1) return;
-    told = now;
+    if (now - lastReported < 60 && share < 1) return;
+    lastReported = now;
     progress(share);
   };
 }
 
-const door = {
+const api = {
   describe: (location: MediaLocation, name: string) => describeMedia(location, name),
   analyse(
     location: MediaLocation,
@@ -54,5 +54,5 @@ const door = {
   },
   cancel: () => job.abort(),
 };
-export type AnalyseDoor = typeof door;
-Comlink.expose(door);
+export type AnalyseApi = typeof api;
+Comlink.expose(api);

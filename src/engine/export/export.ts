@@ -17,7 +17,7 @@ import type { Montage, Timing } from '../../core/document/types.ts';
 import { EngineError, cancelled } from '../errors.ts';
 import type { MediaLocation } from '../media/open.ts';
 import type { ListedStarts } from '../media/starts.ts';
-import { Studio } from '../preview/studio.ts';
+import { FrameServer } from '../preview/frame-server.ts';
 import type { Picture } from '../render/renderer.ts';
 
 export interface ExportOptions {
@@ -89,13 +89,13 @@ export async function exportMontage(
   progress: (state: ExportProgress) => void,
   signal?: AbortSignal,
 ): Promise<ExportResult> {
-  const studio = new Studio();
+  const frameServer = new FrameServer();
   let output: Output | null = null;
   try {
     const { width, height } = options;
-    await studio.setMontage({ ...montage, settings: { ...montage.settings, timing: options.timing } }, listed);
-    for (const [source, location] of locations) await studio.setMedia(source, location);
-    const { timeline } = studio.planner;
+    await frameServer.setMontage({ ...montage, settings: { ...montage.settings, timing: options.timing } }, listed);
+    for (const [source, location] of locations) await frameServer.setMedia(source, location);
+    const { timeline } = frameServer.planner;
     if (timeline.count === 0)
       throw new EngineError('nothing-to-do', 'The montage has no clips: there is nothing to export.');
     await checkEncoders(options);
@@ -120,16 +120,23 @@ export async function exportMontage(
     let soundTo = 0;
     for (let frame = 0; frame < timeline.count; frame++) {
       if (signal?.aborted) throw cancelled();
-      const plan = studio.planner.at(frame, { plain: options.plain });
+      const plan = frameServer.planner.at(frame, { plain: options.plain });
       // Sound is written a little ahead, so that the two stay interleaved in the file.
       if (sound)
-        soundTo = await writeSound(studio, sound, soundTo, Math.min(timeline.duration, plan.time + 1), priming, signal);
-      const drawing = await studio.drawing(plan);
+        soundTo = await writeSound(
+          frameServer,
+          sound,
+          soundTo,
+          Math.min(timeline.duration, plan.time + 1),
+          priming,
+          signal,
+        );
+      const drawing = await frameServer.drawing(plan);
       const { picture } = drawing;
       let data: Uint8Array<ArrayBuffer>;
       if (picture && plan.passes.length === 0 && passable(picture, width, height)) data = picture.yuv.data;
       else {
-        rgbaToI420(studio.drawn(drawing, width, height), width, height, buffer);
+        rgbaToI420(frameServer.drawn(drawing, width, height), width, height, buffer);
         data = buffer;
         rendered++;
       }
@@ -150,7 +157,7 @@ export async function exportMontage(
         left: frame > 5 ? (spent / (frame + 1)) * (timeline.count - frame - 1) : null,
       });
     }
-    if (sound) await writeSound(studio, sound, soundTo, timeline.duration, priming, signal);
+    if (sound) await writeSound(frameServer, sound, soundTo, timeline.duration, priming, signal);
     if (signal?.aborted) throw cancelled();
     await output.finalize();
     return { frames: timeline.count, rendered, passedThrough: timeline.count - rendered, duration: timeline.duration };
@@ -165,19 +172,19 @@ export async function exportMontage(
       );
     throw error;
   } finally {
-    await studio.close();
+    await frameServer.close();
   }
 }
 
 async function writeSound(
-  studio: Studio,
+  frameServer: FrameServer,
   sound: AudioSampleSource,
   from: number,
   to: number,
   priming: number,
   signal?: AbortSignal,
 ): Promise<number> {
-  const mixer = studio.mix(SOUND_RATE);
+  const mixer = frameServer.mix(SOUND_RATE);
   while (from < to - 1e-9) {
     if (signal?.aborted) throw cancelled();
     const frames = Math.min(SOUND_BLOCK, Math.round((to - from) * SOUND_RATE));

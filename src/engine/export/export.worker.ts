@@ -7,17 +7,17 @@ carryErrors();
 
 let job = new AbortController();
 
-const door = {
+const api = {
   async run(work: ExportJob, target: ExportTarget, progress: (state: ExportProgress) => void) {
     job = new AbortController();
-    let told = 0;
+    let lastReported = 0;
     return exportMontage(
       work,
       await openTarget(target),
       (state) => {
         const now = performance.now();
-        if (now - told < 100 && state.frame < state.count) return;
-        told = now;
+        if (now - lastReported < 100 && state.frame < state.count) return;
+        lastReported = now;
         progress(state);
       },
       job.signal,
@@ -25,5 +25,5 @@ const door = {
   },
   cancel: () => job.abort(),
 };
-export type ExportDoor = typeof door;
-Comlink.expose(door);
+export type ExportApi = typeof api;
+Comlink.expose(api);

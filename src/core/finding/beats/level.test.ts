@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { hash, signed } from '../../base/hash.ts';
 import type { SoundSignals } from '../signals/types.ts';
-import { add, analyseSound, hat, kick, noise, told } from '../../testkit/signals.ts';
+import { add, analyseSound, hat, kick, noise, classified } from '../../testkit/signals.ts';
 import { levelOf } from './level.ts';
 import { beatGrid, hasBeat } from './track.ts';
 
@@ -31,7 +31,7 @@ const strokes = (bar: Bar, bpm: number, sixteenths = 16): { t: number; kind: 'ki
     .sort((a, b) => a.t - b.t);
 
 const played = (bar: Bar, bpm: number, sixteenths?: number): SoundSignals =>
-  told(strokes(bar, bpm, sixteenths).map(({ t, kind }) => ({ t, said: { [kind]: 1 } })));
+  classified(strokes(bar, bpm, sixteenths).map(({ t, kind }) => ({ t, said: { [kind]: 1 } })));
 
 /** Times each so many beats apart, over eight bars. */
 const every = (beats: number, bpm: number, perBar = 4, from = 0): number[] =>

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { hash, signed } from '../../base/hash.ts';
 import type { SoundSignals } from '../signals/types.ts';
-import { add, analyseSound, hat, kick, noise, usual } from '../../testkit/signals.ts';
+import { add, analyseSound, hat, kick, noise, atDefault } from '../../testkit/signals.ts';
 import { drops } from './drops.ts';
 
 // Pieces at 120 beats a minute of 32 s, analysed at a low rate: bass, hats and a build-up are all that the detector listens to.
@@ -32,7 +32,7 @@ function piece({ bass, builds, beat = true }: Piece): SoundSignals {
 }
 
 const DROP = 16.5;
-const found = (sound: SoundSignals, sensitivity = usual): { t: number; confidence: number }[] =>
+const found = (sound: SoundSignals, sensitivity = atDefault): { t: number; confidence: number }[] =>
   drops.find({ sound }, sensitivity).map(({ t, confidence }) => ({ t, confidence }));
 
 describe('drops (common practice, no source)', () => {
@@ -78,7 +78,7 @@ describe('drops (common practice, no source)', () => {
   it('are none without a beat, and none in a piece that is too short', () => {
     expect(found(piece({ bass: [[DROP, 30]], builds: [[8, DROP]], beat: false }))).toEqual([]);
     expect(found(analyseSound(noise(3, 0.2, RATE), 4096, RATE))).toEqual([]);
-    expect(drops.find({}, usual)).toEqual([]);
+    expect(drops.find({}, atDefault)).toEqual([]);
   });
 
   it('are asked for with more confidence at less sensitivity', () => {
@@ -88,13 +88,13 @@ describe('drops (common practice, no source)', () => {
   });
 
   it('follow the beats that a person set, and are none where there are none', () => {
-    expect(drops.find({ sound: real, grid: { beats: [], downbeats: [], tempi: [], confidence: 0 } }, usual)).toEqual(
-      [],
-    );
+    expect(
+      drops.find({ sound: real, grid: { beats: [], downbeats: [], tempi: [], confidence: 0 } }, atDefault),
+    ).toEqual([]);
     const beats = Array.from({ length: 62 }, (_, i) => 0.5 + i * BEAT);
     const [drop] = drops.find(
       { sound: real, grid: { beats, downbeats: beats.filter((_, i) => i % 4 === 0), tempi: [], confidence: 1 } },
-      usual,
+      atDefault,
     );
     expect(Math.abs(drop!.t - DROP)).toBeLessThan(0.07);
   });

@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { adapted, holdsMusic } from '../kinds/adapt.ts';
 import type { HitKind } from '../../document/types.ts';
-import { overMean } from '../signals/over-mean.ts';
+import { localProminence } from '../signals/local-prominence.ts';
 import { LEAST_OVER } from '../signals/sound.ts';
 import { SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
-import { told, type Said } from '../../testkit/signals.ts';
+import { classified, type Said } from '../../testkit/signals.ts';
 import type { Find } from './detector.ts';
 import { onsets, onsetThreshold, withoutSecondStrokes } from './onsets.ts';
 
@@ -68,7 +68,7 @@ it('lets fainter ones through the likelier they are shots or impacts, but for dr
 
 it('finds no shots in what a person calls music, however much it sounds like them', () => {
   const at = [1, 2.3, 3.1, 5.2, 6.9, 8.4];
-  const sound = told(
+  const sound = classified(
     at.map((t) => ({ t, said: { shot: 1 }, height: 30 })),
     10,
   );
@@ -79,7 +79,7 @@ it('finds no shots in what a person calls music, however much it sounds like the
 
 /** A bass drum on every beat, and at 10.2 s, between two of them, an attack with this onset function and these probabilities. */
 const overMusic = (height: number, said: Said): SoundSignals =>
-  told(
+  classified(
     [
       ...Array.from({ length: 40 }, (_, i) => ({ t: 0.5 + 0.5 * i, said: { kick: 1 } })),
       { t: 10.2, said, height },
@@ -93,7 +93,7 @@ const kindBetween = (sound: SoundSignals): string | undefined =>
 it('lets faint shots over music through only where they are hardly drums or notes instead', () => {
   const found = (said: Said): boolean => {
     const sound = overMusic(1, said);
-    const over = overMean(sound.onset)[1020]!;
+    const over = localProminence(sound.onset)[1020]!;
     expect(over).toBeGreaterThan(onsetThreshold(0.5, 'shot', 1));
     expect(over).toBeLessThan(onsetThreshold(0.5, 'shot', 0));
     expect(holdsMusic(sound)).toBe(true);

@@ -2,7 +2,7 @@ import { isBlow } from '../../document/hits.ts';
 import { adapted, blowOf, holdsMusic } from '../kinds/adapt.ts';
 import { SHORTEST } from '../kinds/rows.ts';
 import type { HitKind } from '../../document/types.ts';
-import { isPeak, overMean, standing } from '../signals/over-mean.ts';
+import { isPeak, localProminence, prominence } from '../signals/local-prominence.ts';
 import { LEAST_OVER } from '../signals/sound.ts';
 import { BLOWS, PLAYED, SOUND_CLASSES, type Sounding } from '../signals/types.ts';
 import type { Detector, Find } from './detector.ts';
@@ -85,7 +85,7 @@ export const onsets: Detector = {
   find({ sound, music: said = false }, sensitivity) {
     if (!sound) return [];
     const { onset, attacks, attackHops } = sound;
-    const over = overMean(onset);
+    const over = localProminence(onset);
     const probabilities = adapted(sound, said);
     const music = holdsMusic(sound);
     const finds: Find[] = [];
@@ -97,7 +97,7 @@ export const onsets: Detector = {
       const possible: readonly Sounding[] = hidden ? BLOWS : HITS;
       const kind = likeliest(p, music && blow < UNLIKELY ? PLAYED : possible);
       const asked = sensitivity(kind);
-      const stands = standing(onset, hop, (at) => over[at]!);
+      const stands = prominence(onset, hop, (at) => over[at]!);
       if (stands < onsetThreshold(asked, kind, blow)) return;
       const last = finds.at(-1);
       const t = attacks[i]!;

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { LUMA_WIDTH } from '../signals/picture.ts';
-import { box, frames, ofPicture, pictures, usual } from '../../testkit/signals.ts';
+import { box, frames, ofPicture, pictures, atDefault } from '../../testkit/signals.ts';
 import { cuts } from './cuts.ts';
 import { flashes } from './flashes.ts';
 import { findHits } from './index.ts';
@@ -18,8 +18,8 @@ describe('flashes and cuts', () => {
       if (i === 30 || i === 31) box(luma, 60, 30, 30, 30, 140);
       if (i === 60 || i === 61) box(luma, 0, 0, LUMA_WIDTH, 90, 150);
     });
-    expect(frames(flashes.find({ picture }, usual))).toEqual([30, 60]);
-    expect(cuts.find({ picture }, usual)).toEqual([]);
+    expect(frames(flashes.find({ picture }, atDefault))).toEqual([30, 60]);
+    expect(cuts.find({ picture }, atDefault)).toEqual([]);
   });
 
   it('finds a hard cut to the frame, also right beside a flash, and takes no flash or jolt from it', () => {
@@ -36,8 +36,8 @@ describe('flashes and cuts', () => {
 
   it('finds nothing in a steady pan, nor where a bright thing merely moves', () => {
     const picture = pictures(90, (luma, i) => box(luma, 2 * i - 20, 40, 20, 20, 110));
-    expect(flashes.find({ picture }, usual)).toEqual([]);
-    expect(cuts.find({ picture }, usual)).toEqual([]);
+    expect(flashes.find({ picture }, atDefault)).toEqual([]);
+    expect(cuts.find({ picture }, atDefault)).toEqual([]);
   });
 
   it('finds a fainter flash with more sensitivity only', () => {
@@ -59,22 +59,24 @@ describe('jolts', () => {
   it('finds them to the frame, on a still picture and during a pan', () => {
     expect(
       frames(
-        jolts.find({ picture: jolted({ 40: [5, -3], 41: [-4, 4], 42: [2, -2], 80: [0, 6], 81: [0, -5] }) }, usual),
+        jolts.find({ picture: jolted({ 40: [5, -3], 41: [-4, 4], 42: [2, -2], 80: [0, 6], 81: [0, -5] }) }, atDefault),
       ),
     ).toEqual([40, 80]);
-    expect(frames(jolts.find({ picture: jolted({ 60: [4, 5], 61: [-4, -4] }, (i) => 2 * i) }, usual))).toEqual([60]);
+    expect(frames(jolts.find({ picture: jolted({ 60: [4, 5], 61: [-4, -4] }, (i) => 2 * i) }, atDefault))).toEqual([
+      60,
+    ]);
   });
 
   it('finds none in pans, however fast they begin and end', () => {
     // Still, then 4 pixels a frame at once, then still.
-    expect(jolts.find({ picture: jolted({}, (i) => 4 * Math.min(40, Math.max(0, i - 30))) }, usual)).toEqual([]);
+    expect(jolts.find({ picture: jolted({}, (i) => 4 * Math.min(40, Math.max(0, i - 30))) }, atDefault)).toEqual([]);
     // Swinging to and fro.
-    expect(jolts.find({ picture: jolted({}, (i) => 30 * Math.sin(i / 12)) }, usual)).toEqual([]);
+    expect(jolts.find({ picture: jolted({}, (i) => 30 * Math.sin(i / 12)) }, atDefault)).toEqual([]);
   });
 
   it('finds none where a picture stood still and jumps on, or is cut', () => {
-    expect(jolts.find({ picture: jolted({}, (i) => (i < 40 ? i : i < 49 ? 40 : i)) }, usual)).toEqual([]);
-    expect(jolts.find({ picture: pictures(60, (luma, i) => i >= 30 && other(luma)) }, usual)).toEqual([]);
+    expect(jolts.find({ picture: jolted({}, (i) => (i < 40 ? i : i < 49 ? 40 : i)) }, atDefault)).toEqual([]);
+    expect(jolts.find({ picture: pictures(60, (luma, i) => i >= 30 && other(luma)) }, atDefault)).toEqual([]);
   });
 });
 
@@ -90,7 +92,7 @@ describe('strikes', () => {
   it.each([0, 1])('finds where a fast movement stops, with the camera at %i pixels a frame', (camera) => {
     const found = strikes.find(
       { picture: moving((i) => (i < 40 ? 30 : i <= 46 ? 30 + (i - 40) * 9 : 84), camera) },
-      usual,
+      atDefault,
     );
     expect(found.length).toBe(1);
     expect(Math.abs(frames(found)[0]! - 46)).toBeLessThanOrEqual(1);
@@ -100,12 +102,12 @@ describe('strikes', () => {
   });
 
   it('finds where a ball turns round', () => {
-    const found = strikes.find({ picture: moving((i) => 20 + 8 * Math.max(0, i < 45 ? i - 35 : 55 - i)) }, usual);
+    const found = strikes.find({ picture: moving((i) => 20 + 8 * Math.max(0, i < 45 ? i - 35 : 55 - i)) }, atDefault);
     expect(frames(found).some((f) => Math.abs(f - 45) <= 1)).toBe(true);
   });
 
   it('finds none in slow or steady movement', () => {
-    expect(strikes.find({ picture: moving((i) => i * 0.8) }, usual)).toEqual([]);
+    expect(strikes.find({ picture: moving((i) => i * 0.8) }, atDefault)).toEqual([]);
     expect(
       strikes.find(
         {
@@ -115,7 +117,7 @@ describe('strikes', () => {
             (i) => [3 * i, i],
           ),
         },
-        usual,
+        atDefault,
       ),
     ).toEqual([]);
   });

@@ -8,7 +8,7 @@ import { cutThreshold } from './cuts.ts';
 import type { Sensitivity } from './detector.ts';
 import { flashThreshold } from './flashes.ts';
 import { joltThreshold } from './jolts.ts';
-import { overMean } from '../signals/over-mean.ts';
+import { localProminence } from '../signals/local-prominence.ts';
 import { onsetThreshold } from './onsets.ts';
 import { strikeThreshold } from './strikes.ts';
 
@@ -65,7 +65,7 @@ export function traceOf(
     // The track whose attack it is.
     const sound = sounds.find(({ attacks }) => attacks.includes(t)) ?? sounds[0];
     if (!sound) return null;
-    const over = overMean(sound.onset);
+    const over = localProminence(sound.onset);
     const from = Math.max(0, Math.round((t - AROUND - sound.start) * sound.rate));
     const part = over.subarray(from, from + 2 * AROUND * sound.rate);
     const kinds = (Object.entries(hit.kinds ?? {}) as [Hit['kind'], number][]).sort((a, b) => b[1] - a[1]);

@@ -1,13 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import { beatGrid, hasBeat } from '../beats/track.ts';
 import { BARK_BANDS, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../signals/types.ts';
-import { told, type Said } from '../../testkit/signals.ts';
+import { classified, type Said } from '../../testkit/signals.ts';
 import { adapted, holdsMusic } from './adapt.ts';
 import { trainedFrequencies } from './model.ts';
 
 /** Attacks at uneven times, each with what the model says of it and how far it stands out. */
 const recording = (attacks: readonly (Said & { readonly over?: number; readonly at?: number })[]): SoundSignals =>
-  told(
+  classified(
     attacks.map(({ at, over = 20, ...said }, i) => ({
       t: at ?? 0.5 + 0.61 * i + 0.17 * Math.sin(5 * i),
       said,

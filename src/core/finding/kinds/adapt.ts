@@ -8,7 +8,7 @@
  * no source).
  */
 import { beatGrid, hasBeat } from '../beats/track.ts';
-import { overMean } from '../signals/over-mean.ts';
+import { localProminence } from '../signals/local-prominence.ts';
 import { BLOWS, PLAYED, SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
 import { trainedFrequencies } from './model.ts';
 import { strokesAt, unlikeness } from './recurring.ts';
@@ -39,7 +39,7 @@ export function holdsMusic(sound: SoundSignals): boolean {
   if (hasBeat(sound)) return true;
   if (beatGrid(sound).confidence < HALF_A_BEAT) return false;
   const { attackKinds, attackHops } = sound;
-  const over = overMean(sound.onset);
+  const over = localProminence(sound.onset);
   let [clear, played] = [0, 0];
   attackHops.forEach((hop, i) => {
     if (over[hop]! < CLEAR) return;
@@ -112,7 +112,7 @@ function normalise(row: Float32Array): void {
 
 /** From odds of shots and of impacts, each as if there were none of the other, to probabilities. */
 function share(sound: SoundSignals, odds: Float32Array): void {
-  const over = overMean(sound.onset);
+  const over = localProminence(sound.onset);
   const rows = Array.from(sound.attacks, (_, i) => rowOf(odds, i));
   const rests = rows.map((row) => row.reduce((sum, value, k) => (BLOWS_AT.includes(k) ? sum : sum + value), 0));
   const weights = SHARES.map((shots) => -0.5 * Math.log(shots * (1 - shots)));
@@ -157,7 +157,7 @@ const MOST_PLACED = 4;
 
 /** By Bayes' rule: shots and impacts come at any time, strokes of the music where such strokes come. */
 function betweenStrokes(sound: SoundSignals, probabilities: Float32Array): void {
-  const over = overMean(sound.onset);
+  const over = localProminence(sound.onset);
   const played = Array.from(
     sound.attackHops,
     (hop, i) =>

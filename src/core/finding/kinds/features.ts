@@ -5,7 +5,7 @@
  * how loud it stands in its surroundings.
  */
 import { BARK_BANDS, POWER, type SoundSignals } from '../signals/types.ts';
-import { FIRST_WHOLE, GLIMPSE_BANDS, GLIMPSE_BYTES } from './glimpses.ts';
+import { FIRST_WHOLE, ATTACK_SPECTRUM_BANDS, ATTACK_SPECTRUM_BYTES } from './attack-spectra.ts';
 
 type Hops = readonly [from: number, to: number];
 
@@ -65,11 +65,11 @@ export const CREST_HOPS = 256;
 export const CONTEXT_AFTER = 150;
 const CONTEXT = 4;
 
-/** Order of the features: the own spectrum in rows of bands, bed and earlier beds and context, glimpses, crests. */
+/** Order of the features: the own spectrum in rows of bands, bed and earlier beds and context, attack spectra, crests. */
 export const SLOT_COUNT = SLOTS.length;
 export const BED_AT = SLOT_COUNT * BARK_BANDS;
-export const GLIMPSES_AT = BED_AT + (1 + EARLIER.length) * BARK_BANDS + CONTEXT;
-export const FEATURES = GLIMPSES_AT + GLIMPSE_BYTES + CREST_SLOTS.length * CREST_REGIONS.length;
+export const ATTACK_SPECTRA_AT = BED_AT + (1 + EARLIER.length) * BARK_BANDS + CONTEXT;
+export const FEATURES = ATTACK_SPECTRA_AT + ATTACK_SPECTRUM_BYTES + CREST_SLOTS.length * CREST_REGIONS.length;
 
 export type Heard = Pick<SoundSignals, 'rate' | 'start' | 'onset' | 'bands' | 'attacks' | 'attackHops'>;
 
@@ -78,13 +78,13 @@ const within = (value: number, least: number, most: number): number => Math.max(
 
 /**
  * Writes the {@link FEATURES} numbers of attack `index` into `out`, each about -1 to 1.
- * @param glimpses the attack's {@link GLIMPSE_BYTES}
+ * @param attackSpectra the attack's {@link ATTACK_SPECTRUM_BYTES}
  * @param louder decibels by which it was heard louder than its bands say
  * @param crests of the last {@link CREST_HOPS} hops, a row of {@link CREST_REGIONS} at the hop's number modulo their count
  */
 export function attackFeatures(
   { rate, start, onset, bands, attacks, attackHops }: Heard,
-  glimpses: Uint8Array,
+  attackSpectra: Uint8Array,
   crests: Uint8Array,
   index: number,
   louder: number,
@@ -135,8 +135,9 @@ export function attackFeatures(
   out[n++] = Math.log2(1 + busy / Math.max(1, seen)) / 4;
   out[n++] = within((most + louder) / 60 + 0.5, -1, 1);
   let top = 0;
-  for (let i = FIRST_WHOLE * GLIMPSE_BANDS; i < GLIMPSE_BYTES; i++) top = Math.max(top, glimpses[i]!);
-  for (let i = 0; i < GLIMPSE_BYTES; i++) out[n++] = within((glimpses[i]! - top) / 40 + 1, -0.3, 1.2);
+  for (let i = FIRST_WHOLE * ATTACK_SPECTRUM_BANDS; i < ATTACK_SPECTRUM_BYTES; i++)
+    top = Math.max(top, attackSpectra[i]!);
+  for (let i = 0; i < ATTACK_SPECTRUM_BYTES; i++) out[n++] = within((attackSpectra[i]! - top) / 40 + 1, -0.3, 1.2);
   for (const [from, to] of CREST_SLOTS) {
     for (let r = 0; r < CREST_REGIONS.length; r++) {
       let sum = 0;

@@ -1,11 +1,11 @@
 import { toByteArray } from 'base64-js';
 import { describe, expect, it } from 'vitest';
-import { overMean, overMeanAt } from '../signals/over-mean.ts';
+import { localProminence, localProminenceAt } from '../signals/local-prominence.ts';
 import { BARK_EDGES, SoundAnalyser, UNTOLD } from '../signals/sound.ts';
 import { RATE } from '../signals/spectrum.ts';
 import { BARK_BANDS, SOUND_CLASSES } from '../signals/types.ts';
-import { BED_AT, FEATURES, GLIMPSES_AT, SLOT_COUNT } from './features.ts';
-import { GLIMPSE_BANDS, GLIMPSE_BYTES, takeGlimpses } from './glimpses.ts';
+import { BED_AT, FEATURES, ATTACK_SPECTRA_AT, SLOT_COUNT } from './features.ts';
+import { ATTACK_SPECTRUM_BANDS, ATTACK_SPECTRUM_BYTES, takeAttackSpectra } from './attack-spectra.ts';
 import { kindBytes, network, probabilities } from './model.ts';
 import reference from './reference.json' with { type: 'json' };
 import weights from './weights.json' with { type: 'json' };
@@ -38,16 +38,16 @@ describe('the network of kinds', () => {
   });
 });
 
-describe('glimpses', () => {
+describe('attack spectra', () => {
   it('show a full-scale tone at its level from where it begins, and nothing before', () => {
     const at = RATE / 10;
     const samples = Float32Array.from({ length: RATE / 4 }, (_, i) =>
       i < at ? 0 : Math.sin((2 * Math.PI * 1000 * i) / RATE),
     );
-    const out = new Uint8Array(GLIMPSE_BYTES);
-    takeGlimpses(samples, at, out, 0);
-    const rows = Array.from({ length: GLIMPSE_BYTES / GLIMPSE_BANDS }, (_, k) =>
-      out.subarray(k * GLIMPSE_BANDS, (k + 1) * GLIMPSE_BANDS),
+    const out = new Uint8Array(ATTACK_SPECTRUM_BYTES);
+    takeAttackSpectra(samples, at, out, 0);
+    const rows = Array.from({ length: ATTACK_SPECTRUM_BYTES / ATTACK_SPECTRUM_BANDS }, (_, k) =>
+      out.subarray(k * ATTACK_SPECTRUM_BANDS, (k + 1) * ATTACK_SPECTRUM_BANDS),
     );
     for (const before of rows.slice(0, 2)) expect(Math.max(...before)).toBe(0);
     // 861 to 1120 Hz; a Hann window's main lobe holds 1.5 times the power of its middle bin: 1.8 dB (F. J. Harris, Proc. IEEE 66(1), 1978).
@@ -59,8 +59,8 @@ describe('glimpses', () => {
   });
 
   it('read silence past the ends of what is known', () => {
-    const out = new Uint8Array(GLIMPSE_BYTES).fill(9);
-    takeGlimpses(new Float32Array(10), 0, out, 0);
+    const out = new Uint8Array(ATTACK_SPECTRUM_BYTES).fill(9);
+    takeAttackSpectra(new Float32Array(10), 0, out, 0);
     expect(Math.max(...out)).toBe(0);
   });
 });
@@ -95,7 +95,7 @@ describe('features of an attack', () => {
     for (const value of one) expect(Math.abs(value)).toBeLessThanOrEqual(2.5);
     for (let i = 0; i < BED_AT; i++) expect(Math.abs(one[i]! - other[i]!)).toBeLessThan(0.1);
     // The last of the context: decibels of the loudest band over 60.
-    expect(one[GLIMPSES_AT - 1]! - other[GLIMPSES_AT - 1]!).toBeCloseTo(12 / 60, 1);
+    expect(one[ATTACK_SPECTRA_AT - 1]! - other[ATTACK_SPECTRA_AT - 1]!).toBeCloseTo(12 / 60, 1);
   });
 
   it('take what sounded before off: a steady tone under an attack is no part of it', () => {
@@ -142,12 +142,12 @@ describe('features of an attack', () => {
 it('stands over the mean of 100 ms before and 70 ms after (Boeck and Widmer, DAFx 2013)', () => {
   const onset = new Float32Array(40);
   onset[20] = 18;
-  const over = overMean(onset);
+  const over = localProminence(onset);
   expect(over[20]).toBeCloseTo(18 - 18 / 18, 6);
   expect(over[12]).toBe(0);
   expect(over[13]).toBeCloseTo(-1, 6);
   expect(over[30]).toBeCloseTo(-18 / 18, 6);
   expect(over[31]).toBe(0);
-  expect(overMeanAt(onset, 20)).toBeCloseTo(over[20]!, 6);
-  expect(overMean(onset)).toBe(over);
+  expect(localProminenceAt(onset, 20)).toBeCloseTo(over[20]!, 6);
+  expect(localProminence(onset)).toBe(over);
 });

@@ -7,9 +7,9 @@
  */
 import { toByteArray } from 'base64-js';
 import { BARK_BANDS } from '../signals/types.ts';
-import { BED_AT, FEATURES, GLIMPSES_AT, SLOT_COUNT } from './features.ts';
+import { BED_AT, FEATURES, ATTACK_SPECTRA_AT, SLOT_COUNT } from './features.ts';
 import { Arena } from '../../base/simd/kernels.ts';
-import { GLIMPSE_BANDS, GLIMPSE_BYTES } from './glimpses.ts';
+import { ATTACK_SPECTRUM_BANDS, ATTACK_SPECTRUM_BYTES } from './attack-spectra.ts';
 import shipped from './weights.json' with { type: 'json' };
 
 /** Weights as bytes -127 to 127 times a scale, in base 64. */
@@ -31,8 +31,8 @@ interface PackedConvolution extends PackedLayer {
 export interface PackedNetwork {
   /** Over the attack's own spectrum in time and frequency, with its bed as a second plane. */
   readonly spectrum: readonly PackedConvolution[];
-  /** Over its glimpses. */
-  readonly glimpses: readonly PackedConvolution[];
+  /** Over its attack spectra. */
+  readonly attackSpectra: readonly PackedConvolution[];
   /** Over what these two give and all other features; weights by output and input. */
   readonly dense: readonly PackedLayer[];
 }
@@ -153,8 +153,8 @@ function place(
 
 /** Outputs of the network for the {@link FEATURES} of an attack, before they become probabilities; valid until the next call. */
 export function network(packed: PackedNetwork): (features: Float32Array) => Float32Array {
-  const glimpseRows = GLIMPSE_BYTES / GLIMPSE_BANDS;
-  const all = [...packed.spectrum, ...packed.glimpses];
+  const spectrumRows = ATTACK_SPECTRUM_BYTES / ATTACK_SPECTRUM_BANDS;
+  const all = [...packed.spectrum, ...packed.attackSpectra];
   const most = Math.max(...all.map(({ outputs }) => outputs));
   const arena = new Arena(
     all.reduce((sum, { inputs, outputs }) => sum + (18 * even(inputs) + 4) * outputs, 0) +
@@ -165,9 +165,9 @@ export function network(packed: PackedNetwork): (features: Float32Array) => Floa
       2 * (all.length + 2) * most * (SLOT_COUNT + 2) * (BARK_BANDS + 2),
   );
   const spectrum = convolutions(packed.spectrum, SLOT_COUNT, BARK_BANDS, arena);
-  const glimpses = convolutions(packed.glimpses, glimpseRows, GLIMPSE_BANDS, arena);
+  const attackSpectra = convolutions(packed.attackSpectra, spectrumRows, ATTACK_SPECTRUM_BANDS, arena);
   // Training flattens plane after plane; here the channels of a pixel lie side by side.
-  const places = [spectrum, glimpses].flatMap(({ output, outputs }, k) => {
+  const places = [spectrum, attackSpectra].flatMap(({ output, outputs }, k) => {
     const base = k ? spectrum.output.length : 0;
     return Array.from(
       output,
@@ -203,15 +203,15 @@ export function network(packed: PackedNetwork): (features: Float32Array) => Floa
     const bed = features.subarray(BED_AT, BED_AT + BARK_BANDS);
     for (let slot = 0; slot < SLOT_COUNT; slot++)
       place(bed, 1, BARK_BANDS, spectrum.input.subarray(slot * (BARK_BANDS + 2) * 2), 1, 2);
-    place(features.subarray(GLIMPSES_AT), glimpseRows, GLIMPSE_BANDS, glimpses.input, 0, 2);
+    place(features.subarray(ATTACK_SPECTRA_AT), spectrumRows, ATTACK_SPECTRUM_BANDS, attackSpectra.input, 0, 2);
     spectrum.run();
-    glimpses.run();
+    attackSpectra.run();
     joined.set(spectrum.output);
-    joined.set(glimpses.output, spectrum.output.length);
-    let at = spectrum.output.length + glimpses.output.length;
+    joined.set(attackSpectra.output, spectrum.output.length);
+    let at = spectrum.output.length + attackSpectra.output.length;
     for (const [from, to] of [
-      [BED_AT, GLIMPSES_AT],
-      [GLIMPSES_AT + GLIMPSE_BYTES, FEATURES],
+      [BED_AT, ATTACK_SPECTRA_AT],
+      [ATTACK_SPECTRA_AT + ATTACK_SPECTRUM_BYTES, FEATURES],
     ] as const)
       for (let i = from; i < to; i++) joined[at++] = whole(features[i]!, UNIT);
     layers.forEach((layer, depth) => {
@@ -236,12 +236,12 @@ export function probabilities(outputs: ArrayLike<number>, temperature: number): 
 export const trainedFrequencies: readonly number[] = shipped.frequencies;
 
 /** Gives probabilities 0-255 of the SOUND_CLASSES for an attack's {@link FEATURES}. */
-export function teller(model: PackedModel): (features: Float32Array) => Uint8Array {
+export function classifier(model: PackedModel): (features: Float32Array) => Uint8Array {
   const answer = network(model);
   return (features) => Uint8Array.from(probabilities(answer(features), model.temperature), (p) => Math.round(p * 255));
 }
 
-let ready: ReturnType<typeof teller> | null = null;
+let ready: ReturnType<typeof classifier> | null = null;
 
 /** What the shipped network says. */
-export const kindBytes = (features: Float32Array): Uint8Array => (ready ??= teller(shipped))(features);
+export const kindBytes = (features: Float32Array): Uint8Array => (ready ??= classifier(shipped))(features);

@@ -1,6 +1,6 @@
 /** Streaming picture features on small luma frames. */
 import { Arena } from '../../base/simd/kernels.ts';
-import { Keep } from './keep.ts';
+import { GrowingArray } from './growing-array.ts';
 import type { PictureSignals } from './types.ts';
 
 export const LUMA_WIDTH = 160;
@@ -42,17 +42,17 @@ export interface PictureState extends PictureSignals {
 const kept = (value: number): number => Math.round(value * 2048) / 2048;
 
 export class PictureAnalyser {
-  private readonly times = new Keep(Float64Array);
-  private readonly mean = new Keep(Float32Array);
-  private readonly rise = new Keep(Float32Array);
-  private readonly change = new Keep(Float32Array);
-  private readonly histogram = new Keep(Float32Array);
-  private readonly shiftX = new Keep(Float32Array);
-  private readonly shiftY = new Keep(Float32Array);
-  private readonly motion = new Keep(Float32Array);
-  private readonly motionX = new Keep(Float32Array);
-  private readonly motionY = new Keep(Float32Array);
-  private readonly after = new Keep(Float32Array);
+  private readonly times = new GrowingArray(Float64Array);
+  private readonly mean = new GrowingArray(Float32Array);
+  private readonly rise = new GrowingArray(Float32Array);
+  private readonly change = new GrowingArray(Float32Array);
+  private readonly histogram = new GrowingArray(Float32Array);
+  private readonly shiftX = new GrowingArray(Float32Array);
+  private readonly shiftY = new GrowingArray(Float32Array);
+  private readonly motion = new GrowingArray(Float32Array);
+  private readonly motionX = new GrowingArray(Float32Array);
+  private readonly motionY = new GrowingArray(Float32Array);
+  private readonly after = new GrowingArray(Float32Array);
   private readonly arena = new Arena(8 * PIXELS);
   private readonly luma = this.arena.bytes(PIXELS);
   private readonly last = this.arena.bytes(PIXELS);

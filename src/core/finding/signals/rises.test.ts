@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { onsets } from '../detectors/onsets.ts';
-import { add, analyseSound, hat, noise, usual } from '../../testkit/signals.ts';
-import { isPeak, overMeanAt, standing } from './over-mean.ts';
+import { add, analyseSound, hat, noise, atDefault } from '../../testkit/signals.ts';
+import { isPeak, localProminenceAt, prominence } from './local-prominence.ts';
 import { Rises } from './rises.ts';
 import { RATE } from './spectrum.ts';
 
@@ -67,8 +67,8 @@ describe.each([44100, 48000])('what a louder attack hides at %i Hz', (rate) => {
     const hop = sound.attackHops[sound.attacks.findIndex((t) => Math.abs(t - 1.522) < 0.005)]!;
     const peak = sound.attackHops[sound.attacks.findIndex((t) => Math.abs(t - 1.5) < 0.005)]!;
     expect([isPeak(sound.onset, peak), isPeak(sound.onset, hop)]).toEqual([true, false]);
-    expect(standing(sound.onset, hop)).toBe(overMeanAt(sound.onset, peak));
-    expect(standing(sound.onset, peak)).toBe(overMeanAt(sound.onset, peak));
+    expect(prominence(sound.onset, hop)).toBe(localProminenceAt(sound.onset, peak));
+    expect(prominence(sound.onset, peak)).toBe(localProminenceAt(sound.onset, peak));
   });
 
   it('is a hit of its own where it likely is a blow, and never as a stroke of music', () => {
@@ -85,7 +85,7 @@ describe.each([44100, 48000])('what a louder attack hides at %i Hz', (rate) => {
               ),
             },
           },
-          usual,
+          atDefault,
         )
         .some(({ t }) => Math.abs(t - 1.522) < 0.005);
     expect(found([240, 0, 0, 0, 0, 0, 15])).toBe(true);

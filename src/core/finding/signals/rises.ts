@@ -24,7 +24,7 @@ const LEAST = 8;
 const SILENCE = 1e-8;
 const NOTHING = 10 * Math.log10(SILENCE);
 /** Frames to each side in which a rise is the largest. */
-const ALONE = 8;
+const SINGLE_RUN = 8;
 /** Frames kept, one row of bands after another in a ring: more than all the above need. */
 const RING = 64;
 /** Frames from the newest to the one that is looked at, so that all of what rose is known. */
@@ -93,13 +93,13 @@ export class Rises {
           rise = Math.min(rise, level - this.levels[row(last - k) + b]! + k * FORGOTTEN[b]!);
       this.rises[row(frame) + b] = rise;
     }
-    const middle = frame - ALONE;
-    if (middle < ALONE) return;
+    const middle = frame - SINGLE_RUN;
+    if (middle < SINGLE_RUN) return;
     for (let b = 0; b < BANDS; b++) {
       const rise = this.rises[row(middle) + b]!;
       if (rise < LEAST) continue;
       let largest = true;
-      for (let k = 1; k <= ALONE && largest; k++)
+      for (let k = 1; k <= SINGLE_RUN && largest; k++)
         largest = rise > this.rises[row(middle - k) + b]! && rise >= this.rises[row(middle + k) + b]!;
       if (largest) found(middle / framesPerSecond, rise);
     }

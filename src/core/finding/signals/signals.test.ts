@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { onsets } from '../detectors/onsets.ts';
 import { hash, signed } from '../../base/hash.ts';
-import { add, analyseSound, bursts, hat, kick, noise, pictures, RATE, usual } from '../../testkit/signals.ts';
+import { add, analyseSound, bursts, hat, kick, noise, pictures, RATE, atDefault } from '../../testkit/signals.ts';
 import { mixResampled, Resampler } from '../../base/resample.ts';
 import { LUMA_HEIGHT, LUMA_WIDTH, PictureAnalyser } from './picture.ts';
 import { Shrinker } from './shrink.ts';
@@ -110,7 +110,7 @@ describe('spectral flux onsets (Boeck and Widmer, DAFx 2013)', () => {
       (_, i) => 0.4 * Math.min(1, i / RATE) * Math.sin(2 * Math.PI * (100 * (i / RATE) + 200 * (i / RATE) ** 2)),
     );
     for (const samples of [noise(3, 0.3), sweep, new Float32Array(RATE)])
-      expect(onsets.find({ sound: analyseSound(samples) }, usual).filter((find) => !find.faint)).toEqual([]);
+      expect(onsets.find({ sound: analyseSound(samples) }, atDefault).filter((find) => !find.faint)).toEqual([]);
   });
 
   it('takes sounds shorter than a window', () => {

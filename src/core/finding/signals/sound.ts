@@ -6,10 +6,10 @@
  * left out). What it hides beside its peaks is found in single bands.
  */
 import { attackFeatures, CONTEXT_AFTER, CREST_HOPS, CREST_REGIONS, CREST_STEP, FEATURES } from '../kinds/features.ts';
-import { GLIMPSE_BYTES, takeGlimpses } from '../kinds/glimpses.ts';
+import { ATTACK_SPECTRUM_BYTES, takeAttackSpectra } from '../kinds/attack-spectra.ts';
 import { kindBytes } from '../kinds/model.ts';
-import { Keep } from './keep.ts';
-import { isPeak, standing } from './over-mean.ts';
+import { GrowingArray } from './growing-array.ts';
+import { isPeak, prominence } from './local-prominence.ts';
 import { quarterTones, WINDOW } from './quarter-tones.ts';
 import { Resampler, type ResamplerState } from '../../base/resample.ts';
 import { Rises, type RisesState } from './rises.ts';
@@ -55,9 +55,9 @@ export interface SoundState extends Omit<SoundSignals, 'rate' | 'attackKinds'> {
   readonly buffer: Float32Array;
   readonly history: Float32Array;
   readonly pitch: Float64Array;
-  /** Rings of what is known only until an attack is told apart: crests of the last hops, glimpses of the last attacks. */
+  /** Rings of what is known only until an attack is told apart: crests of the last hops, attack spectra of the last attacks. */
   readonly crests: Uint8Array;
-  readonly glimpses: Uint8Array;
+  readonly attackSpectra: Uint8Array;
   /** Of the attacks that were told apart already. */
   readonly kinds: Uint8Array;
   readonly bandRises: RisesState;
@@ -82,7 +82,7 @@ interface Risen {
 const FAINTEST = 1e-9 / (WINDOW / 4) ** 2;
 /** Flux below this is never a candidate, at any sensitivity. */
 const FLOOR = 0.5;
-/** Hops after a candidate that refinement and its glimpses need. */
+/** Hops after a candidate that refinement and its attack spectra need. */
 const LATER = 14;
 /** Hops before the last, itself half a window before the end, that give no attacks. */
 const END = 3;
@@ -123,17 +123,17 @@ export class SoundAnalyser {
   private filled: number;
   private hop = 0;
   private taken = 0;
-  private readonly onset = new Keep(Float32Array);
-  private readonly peaks = new Keep(Uint8Array);
-  private readonly bands = new Keep(Uint8Array);
-  private readonly chroma = new Keep(Uint8Array);
-  private readonly attacks = new Keep(Float64Array);
-  private readonly attackHops = new Keep(Uint32Array);
-  private readonly kinds = new Keep(Uint8Array);
+  private readonly onset = new GrowingArray(Float32Array);
+  private readonly peaks = new GrowingArray(Uint8Array);
+  private readonly bands = new GrowingArray(Uint8Array);
+  private readonly chroma = new GrowingArray(Uint8Array);
+  private readonly attacks = new GrowingArray(Float64Array);
+  private readonly attackHops = new GrowingArray(Uint32Array);
+  private readonly kinds = new GrowingArray(Uint8Array);
   private bandRises = new Rises();
   private peaked: Candidate[] = [];
   private risen: Risen[] = [];
-  private readonly glimpsed = new Uint8Array(WAITING * GLIMPSE_BYTES);
+  private readonly spectra = new Uint8Array(WAITING * ATTACK_SPECTRUM_BYTES);
   private readonly crests = new Uint8Array(CREST_HOPS * CREST_REGIONS.length);
   private readonly powers = new Float64Array(BARK_BANDS);
   private readonly tops = new Float64Array(BARK_BANDS);
@@ -172,7 +172,7 @@ export class SoundAnalyser {
     for (const name of ['onset', 'peaks', 'bands', 'chroma', 'attacks', 'attackHops', 'kinds'] as const)
       analyser[name].put(state[name] as never);
     analyser.crests.set(state.crests);
-    analyser.glimpsed.set(state.glimpses);
+    analyser.spectra.set(state.attackSpectra);
     analyser.bandRises = new Rises(state.bandRises);
     if (state.resampler) analyser.resampler = new Resampler(state.sampleRate, RATE, state.resampler);
     analyser.peaked = [...state.peaked];
@@ -201,7 +201,7 @@ export class SoundAnalyser {
       attackHops: this.attackHops.all(),
       kinds: this.kinds.all(),
       crests: this.crests.slice(),
-      glimpses: this.glimpsed.slice(),
+      attackSpectra: this.spectra.slice(),
       bandRises: this.bandRises.state(),
       peaked: [...this.peaked],
       risen: [...this.risen],
@@ -360,12 +360,12 @@ export class SoundAnalyser {
     // To a 65536th of a second, a sample or less: much smaller once compressed.
     this.attacks.push(Math.round((this.start + at / RATE) * 65536) / 65536);
     this.attackHops.push(hop);
-    if (standing(this.onset.view(), hop) >= LEAST_OVER)
-      takeGlimpses(
+    if (prominence(this.onset.view(), hop) >= LEAST_OVER)
+      takeAttackSpectra(
         this.buffer.subarray(0, this.filled),
         at - this.base,
-        this.glimpsed,
-        ((this.attacks.length - 1) % WAITING) * GLIMPSE_BYTES,
+        this.spectra,
+        ((this.attacks.length - 1) % WAITING) * ATTACK_SPECTRUM_BYTES,
       );
   }
 
@@ -428,14 +428,14 @@ export class SoundAnalyser {
         attacks: this.attacks.view(),
         attackHops: this.attackHops.view(),
       };
-      if (standing(sound.onset, this.attackHops.at(i)) < LEAST_OVER) {
+      if (prominence(sound.onset, this.attackHops.at(i)) < LEAST_OVER) {
         this.kinds.put(UNTOLD);
         continue;
       }
-      const slot = (i % WAITING) * GLIMPSE_BYTES;
+      const slot = (i % WAITING) * ATTACK_SPECTRUM_BYTES;
       attackFeatures(
         sound,
-        this.glimpsed.subarray(slot, slot + GLIMPSE_BYTES),
+        this.spectra.subarray(slot, slot + ATTACK_SPECTRUM_BYTES),
         this.crests,
         i,
         this.louder,

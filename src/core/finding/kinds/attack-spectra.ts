@@ -10,19 +10,19 @@ const EDGES = [
   86, 172, 258, 345, 431, 517, 689, 861, 1120, 1464, 1895, 2498, 3273, 4307, 5685, 7494, 9905, 12920, 16021,
 ] as const;
 
-export const GLIMPSE_BANDS = EDGES.length - 1;
-/** The first glimpse that holds a whole window of the attack's sound. */
+export const ATTACK_SPECTRUM_BANDS = EDGES.length - 1;
+/** The first spectrum that holds a whole window of the attack's sound. */
 export const FIRST_WHOLE = BEGIN.indexOf(0) + 1;
 /** Bytes of one attack: decibels below full scale + 120, one row of bands a window. */
-export const GLIMPSE_BYTES = BEGIN.length * GLIMPSE_BANDS;
+export const ATTACK_SPECTRUM_BYTES = BEGIN.length * ATTACK_SPECTRUM_BANDS;
 
 const BINS = EDGES.map((hz) => Math.round((hz * WINDOW) / RATE));
 
-/** Writes the {@link GLIMPSE_BYTES} of an attack at `samples[at]`, at {@link RATE}, into `out` from `offset`; what lies outside `samples` is silence. */
-export function takeGlimpses(samples: Float32Array, at: number, out: Uint8Array, offset: number): void {
+/** Writes the {@link ATTACK_SPECTRUM_BYTES} of an attack at `samples[at]`, at {@link RATE}, into `out` from `offset`; what lies outside `samples` is silence. */
+export function takeAttackSpectra(samples: Float32Array, at: number, out: Uint8Array, offset: number): void {
   const spectrum = spectrumOf(WINDOW);
   for (const begin of BEGIN) {
     spectrum.take(samples, at + Math.trunc(begin * RATE));
-    for (let b = 0; b < GLIMPSE_BANDS; b++) out[offset++] = keptLevel(spectrum.power(BINS[b]!, BINS[b + 1]!));
+    for (let b = 0; b < ATTACK_SPECTRUM_BANDS; b++) out[offset++] = keptLevel(spectrum.power(BINS[b]!, BINS[b + 1]!));
   }
 }

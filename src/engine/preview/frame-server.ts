@@ -62,7 +62,7 @@ const FRAME_BUDGET = 256 << 20;
 const MOST_OPEN = 4;
 
 /** Frames, pictures and mixed sound of one montage; the exporter uses it as the preview does. */
-export class Studio {
+export class FrameServer {
   private montage: Montage | null = null;
   private media: MediaIndex = new Map();
   private plans: Planner | null = null;

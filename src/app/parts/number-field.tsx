@@ -1,5 +1,5 @@
 /** A narrow field for a number, kept within its limits. */
-export function Small({
+export function NumberField({
   label,
   value,
   min,

@@ -19,7 +19,7 @@ export function isPeak(onset: Float32Array, hop: number): boolean {
 const known = new WeakMap<Float32Array, Float32Array>();
 
 /** The onset function over its local mean at one hop. */
-export function overMeanAt(onset: Float32Array, hop: number): number {
+export function localProminenceAt(onset: Float32Array, hop: number): number {
   const from = Math.max(0, hop - BEFORE);
   const to = Math.min(onset.length, hop + AFTER + 1);
   let sum = 0;
@@ -28,19 +28,19 @@ export function overMeanAt(onset: Float32Array, hop: number): number {
 }
 
 /** The onset function over its local mean, one value a hop; computed once for each. */
-export function overMean(onset: Float32Array): Float32Array {
+export function localProminence(onset: Float32Array): Float32Array {
   const before = known.get(onset);
   if (before) return before;
-  const over = onset.map((_, hop) => overMeanAt(onset, hop));
+  const over = onset.map((_, hop) => localProminenceAt(onset, hop));
   known.set(onset, over);
   return over;
 }
 
 /** How far an attack stands out: a peak by itself, another as the one that hides it. */
-export function standing(
+export function prominence(
   onset: Float32Array,
   hop: number,
-  over: (hop: number) => number = (at) => overMeanAt(onset, at),
+  over: (hop: number) => number = (at) => localProminenceAt(onset, at),
 ): number {
   if (isPeak(onset, hop)) return over(hop);
   let most = -Infinity;

@@ -79,12 +79,12 @@ export const share = (label: string, doc: string, extra: Partial<ParamSpec> = {}
   ...extra,
 });
 /** A share that by itself does nothing either way. */
-export const portion = (label: string, doc: string, usual = 0): ParamSpec => ({
+export const portion = (label: string, doc: string, initial = 0): ParamSpec => ({
   label,
   unit: '%',
   min: 0,
   max: 100,
-  default: usual,
+  default: initial,
   doc,
 });
 export const placeX = (what: string): ParamSpec => ({

@@ -14,11 +14,11 @@ export interface Job {
 
 export interface Notice {
   readonly id: number;
-  readonly tone: 'note' | 'trouble';
+  readonly tone: 'note' | 'error';
   readonly text: string;
 }
 
-interface Session {
+interface View {
   playhead: number;
   /** Occurrence key of the chosen hit. */
   chosen: string | null;
@@ -45,7 +45,7 @@ interface Session {
   commandsOpen: boolean;
 }
 
-export const useSession = create<Session>(() => ({
+export const useView = create<View>(() => ({
   playhead: 0,
   chosen: null,
   accent: null,
@@ -78,17 +78,17 @@ let notices = 0;
 
 export function notice(text: string, tone: Notice['tone'] = 'note'): void {
   const id = ++notices;
-  useSession.setState((s) => ({ notices: [...s.notices.slice(-3), { id, tone, text }] }));
+  useView.setState((s) => ({ notices: [...s.notices.slice(-3), { id, tone, text }] }));
   if (tone === 'note') setTimeout(() => dismiss(id), 7000);
 }
 
 export const dismiss = (id: number): void =>
-  useSession.setState((s) => ({ notices: s.notices.filter((n) => n.id !== id) }));
+  useView.setState((s) => ({ notices: s.notices.filter((n) => n.id !== id) }));
 
 export function setJob(job: Job): void {
-  useSession.setState((s) => ({
+  useView.setState((s) => ({
     jobs: s.jobs.some((j) => j.id === job.id) ? s.jobs.map((j) => (j.id === job.id ? job : j)) : [...s.jobs, job],
   }));
 }
 
-export const endJob = (id: string): void => useSession.setState((s) => ({ jobs: s.jobs.filter((j) => j.id !== id) }));
+export const endJob = (id: string): void => useView.setState((s) => ({ jobs: s.jobs.filter((j) => j.id !== id) }));

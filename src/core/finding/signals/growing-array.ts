@@ -6,7 +6,7 @@ function grown<T extends Typed>(from: T, to: T): T {
   return to;
 }
 
-export class Keep<T extends Typed> {
+export class GrowingArray<T extends Typed> {
   private values: T;
   length = 0;
 

@@ -1,11 +1,11 @@
 import * as Comlink from 'comlink';
 import { carryErrors } from '../errors.ts';
-import { Studio, type ShowOptions } from './studio.ts';
+import { FrameServer, type ShowOptions } from './frame-server.ts';
 
 carryErrors();
 
-/** The studio with large results handed over rather than copied. */
-class RemoteStudio extends Studio {
+/** The frame server with large results handed over rather than copied. */
+class RemoteFrameServer extends FrameServer {
   override async bitmap(frame: number, options: ShowOptions): Promise<ImageBitmap> {
     const bitmap = await super.bitmap(frame, options);
     return Comlink.transfer(bitmap, [bitmap]);
@@ -20,4 +20,4 @@ class RemoteStudio extends Studio {
   }
 }
 
-Comlink.expose(new RemoteStudio());
+Comlink.expose(new RemoteFrameServer());
