@@ -15,7 +15,7 @@ afterAll(() => bench.close());
 
 const rows = (page: Page) => page.locator('[data-hit]');
 const tab = (page: Page, name: string) => page.getByRole('tab', { name, exact: true }).click();
-const told = (page: Page, text: RegExp) => page.getByText(text).last().waitFor();
+const classified = (page: Page, text: RegExp) => page.getByText(text).last().waitFor();
 
 /** Only hits of these kinds are shown. */
 async function onlyKinds(page: Page, ...kinds: string[]): Promise<void> {

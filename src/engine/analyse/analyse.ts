@@ -71,7 +71,7 @@ export async function analyse(
     sounds: Object.fromEntries([...sounds].map(([track, analyser]) => [track, analyser.finish()])),
     picture: watcher && watcher.frames > 0 ? watcher.finish() : null,
   });
-  const report = (part: string, seconds: number): void => {
+  const reportPart = (part: string, seconds: number): void => {
     shares.set(part, Math.min(1, seconds / Math.max(duration, 1e-3)));
     // The picture takes nearly all of the time.
     let [done, all] = [0, 0];
@@ -101,9 +101,9 @@ export async function analyse(
         .map(async (track) => {
           const state = resumed?.sounds[track];
           if (state) sounds.set(track, SoundAnalyser.resumed(state));
-          await analyseSound(media, track, sounds, state, duration, (t) => report(`sound ${track}`, t), notes, signal);
+          await analyseSound(media, track, sounds, state, duration, (t) => reportPart(`sound ${track}`, t), notes, signal);
         }),
-      watcher ? analysePicture(media, watcher, (t) => report('picture', t), notes, signal) : null,
+      watcher ? analysePicture(media, watcher, (t) => reportPart('picture', t), notes, signal) : null,
     ]);
     return { signals: known(), notes };
   } finally {
