@@ -181,3 +181,49 @@ describe('mixing', () => {
     [0.5, 1.5].forEach((t, i) => expect(Math.abs(onsets[i]![0] - t), `click ${i}`).toBeLessThan(0.01));
   });
 });
+
+describe('sound read on', () => {
+  // Four seconds of a held chord at 44.1 kHz, made with ffmpeg's aevalsrc (three sines a side) and its own encoders.
+  it.each(['chord.m4a', 'chord.mp3', 'chord.webm', 'chord.ogg', 'chord.flac'])(
+    '%s is what one continuous decode gives: from the beginning, after a seek, and in pieces of a frame',
+    async (name) => {
+      const { on, seek, short } = await bench.page.evaluate(
+        (url) => window.parts.continuity(url),
+        bench.file(fixture(name)),
+      );
+      expect(on).toBeLessThan(-80);
+      expect(short).toBeLessThan(-80);
+      // AAC fills noise-like bands by chance, differently from wherever it is begun.
+      expect(seek).toBeLessThan(name.endsWith('m4a') ? -60 : -80);
+    },
+  );
+
+  it.each(['chord.m4a', 'chord.mp3', 'chord.webm', 'chord.ogg', 'chord.flac'])(
+    'an export with %s as its music holds it within -40 dB everywhere',
+    async (name) => {
+      const { gain, worst } = await bench.page.evaluate(
+        ([footage, music, sound]) => window.parts.exportedSound(footage, music, sound),
+        [
+          bench.file(fixture('numbered.mp4')),
+          bench.file(fixture(name)),
+          name.endsWith('webm') ? 'opus' : 'aac',
+        ] as const,
+      );
+      expect(gain).toBeCloseTo(0.8, 2);
+      expect(worst).toBeLessThan(-40);
+    },
+  );
+
+  // Tones of 0.25 in one channel of six: ITU-R BS.775-3, Table 2, has the centre at -3 dB on both sides, surrounds at
+  // -3 dB on theirs, and no low frequencies.
+  it.each([
+    ['surround-centre.m4a', 0.7071, 0.7071],
+    ['surround-left.m4a', 0.7071, 0],
+    ['surround-low.flac', 0, 0],
+  ])('%s is mixed down to left and right', async (name, left, right) => {
+    const levels = await bench.page.evaluate((url) => window.parts.downmixed(url, 0.9), bench.file(fixture(name)));
+    const tone = 0.25 / Math.SQRT2;
+    expect(Math.abs(levels[0]! / tone - left)).toBeLessThan(0.03);
+    expect(Math.abs(levels[1]! / tone - right)).toBeLessThan(0.03);
+  });
+});

@@ -7,13 +7,22 @@ import { toLinear, yuvToRgb, fromLinear, type YuvColour } from '../../src/core/b
 import { drawReference, lower, type Pixels } from '../../src/effects/compose.ts';
 import { EFFECTS } from '../../src/effects/index.ts';
 import { FrameReader } from '../../src/engine/media/frames.ts';
-import { describeMedia, openMedia } from '../../src/engine/media/open.ts';
+import { describeMedia, openMedia, type MediaDescription, type MediaLocation } from '../../src/engine/media/open.ts';
+import { exportMontage, type ExportOptions } from '../../src/engine/export/export.ts';
+import type { ListedStarts } from '../../src/engine/media/starts.ts';
 import { mono, soundBlocks } from '../../src/engine/media/sound.ts';
 import { Mixer } from '../../src/engine/media/mixer.ts';
 import { openFrames, takeFrame, type YuvFrame } from '../../src/engine/media/yuv.ts';
 import { listedTimes, regularTimes } from '../../src/core/timeline/frame-times.ts';
 import { Renderer, type Drawing, type Picture } from '../../src/engine/render/renderer.ts';
-import { emptyMontage, HIT_KINDS, DEFAULT_GRID, type Montage, type Region } from '../../src/core/document/types.ts';
+import {
+  emptyMontage,
+  HIT_KINDS,
+  DEFAULT_GRID,
+  type Montage,
+  type Region,
+  type Source,
+} from '../../src/core/document/types.ts';
 import { FrameServer } from '../../src/engine/preview/frame-server.ts';
 import type { Signals } from '../../src/core/finding/signals/types.ts';
 import { appearances, changes } from '../../src/core/finding/watch/watch.ts';
@@ -22,6 +31,8 @@ import { takeExample, watch } from '../../src/engine/analyse/watch.ts';
 import { pack, unpack } from '../../src/engine/storage/pack.ts';
 import { beatGrid, hasBeat } from '../../src/core/finding/beats/track.ts';
 import { findHits } from '../../src/core/finding/detectors/index.ts';
+import { Resampler } from '../../src/core/base/resample.ts';
+import { toStereo } from '../../src/core/sound/downmix.ts';
 import { VideoSampleSink } from 'mediabunny';
 
 /** A test card: gradients, fine lines, a disc and flat fields in neutral and strong colours. */
@@ -130,6 +141,127 @@ const asDrawing = (passes: readonly Pass[], main: YuvFrame, others: readonly Yuv
   others: others.map(picture),
   passes,
 });
+
+/** A montage of one whole recording, with pieces of music from its beginning. */
+function oneClip(
+  about: MediaDescription,
+  music: readonly { id: string; name: string; duration: number; audio: Source['audio']; gain: number }[] = [],
+): Montage {
+  const plain = emptyMontage('x', 'X');
+  const source = (id: string, name: string, of: Pick<Source, 'duration' | 'video' | 'audio'>): Source => ({
+    id,
+    name,
+    role: of.video ? 'footage' : 'music',
+    fingerprint: '',
+    size: 0,
+    ...of,
+    listen: of.audio.length ? 0 : null,
+    tracks: [],
+    delay: null,
+    grid: DEFAULT_GRID,
+  });
+  return {
+    ...plain,
+    settings: {
+      ...plain.settings,
+      width: about.video!.width & ~1,
+      height: about.video!.height & ~1,
+      timing: { mode: 'constant', rate: about.video!.rate },
+    },
+    sources: [
+      source('s', 'It', { duration: about.duration, video: about.video, audio: music.length ? [] : about.audio }),
+      ...music.map((m) => source(m.id, m.name, { duration: m.duration, video: null, audio: m.audio })),
+    ],
+    clips: [{ id: 'c', source: 's', in: about.video!.first, out: about.duration, fit: 'fit' }],
+    music: music.map((m) => ({ id: `lane-${m.id}`, source: m.id, at: 0, in: 0, out: m.duration, gain: m.gain })),
+  };
+}
+
+async function exportToMemory(
+  montage: Montage,
+  locations: ReadonlyMap<string, MediaLocation>,
+  sound: ExportOptions['sound'],
+  listed: ListedStarts = {},
+) {
+  let bytes = new Uint8Array(1 << 20);
+  let length = 0;
+  const writable = new WritableStream<{ data: Uint8Array; position: number }>({
+    write({ data, position }) {
+      const end = position + data.length;
+      if (end > bytes.length) {
+        const larger = new Uint8Array(Math.max(end, bytes.length * 2));
+        larger.set(bytes);
+        bytes = larger;
+      }
+      bytes.set(data, position);
+      length = Math.max(length, end);
+    },
+  });
+  const { width, height, timing } = montage.settings;
+  const result = await exportMontage(
+    { montage, locations, listed, options: { width, height, timing, sound } },
+    writable as never,
+    () => undefined,
+  );
+  return { blob: new Blob([bytes.subarray(0, length)]), result };
+}
+
+/** Left of a file's first sound track in one go, at 48 kHz from second 0 on. */
+async function continuousDecode(location: MediaLocation, side: 0 | 1 = 0): Promise<Float32Array<ArrayBuffer>> {
+  const media = await openMedia(location);
+  const blocks: Float32Array<ArrayBuffer>[] = [];
+  let start = 0;
+  let rate = 48000;
+  for await (const block of soundBlocks(media, 0)) {
+    if (!blocks.length) [start, rate] = [block.t, block.sampleRate];
+    blocks.push(toStereo(block.channels)[side]);
+  }
+  media.input.dispose();
+  const lead = Math.round(start * rate);
+  const all = new Float32Array(lead + blocks.reduce((n, part) => n + part.length, 0));
+  let at = lead;
+  for (const part of blocks) {
+    all.set(at < 0 ? part.subarray(-at) : part, Math.max(0, at));
+    at += part.length;
+  }
+  return new Resampler(rate, 48000).all(all);
+}
+
+/** A WAVE file of floats (RIFF, format tag 3). */
+function floatWave(channels: readonly Float32Array[], rate: number): Blob {
+  const frames = channels[0]!.length;
+  const data = new Float32Array(frames * channels.length);
+  channels.forEach((channel, c) => channel.forEach((v, i) => (data[i * channels.length + c] = v)));
+  const head = new DataView(new ArrayBuffer(44));
+  const tag = (at: number, text: string): void => [...text].forEach((c, i) => head.setUint8(at + i, c.charCodeAt(0)));
+  tag(0, 'RIFF');
+  head.setUint32(4, 36 + data.byteLength, true);
+  tag(8, 'WAVEfmt ');
+  head.setUint32(16, 16, true);
+  head.setUint16(20, 3, true);
+  head.setUint16(22, channels.length, true);
+  head.setUint32(24, rate, true);
+  head.setUint32(28, rate * channels.length * 4, true);
+  head.setUint16(32, channels.length * 4, true);
+  head.setUint16(34, 32, true);
+  tag(36, 'data');
+  head.setUint32(40, data.byteLength, true);
+  return new Blob([head.buffer, data]);
+}
+
+/** The largest difference in any window of 20 ms, in decibels of the truth's level there. */
+function residue(of: Float32Array, truth: Float32Array): number {
+  let worst = -Infinity;
+  for (let w = 0; w + 960 <= of.length; w += 960) {
+    let [error, level] = [0, 1e-12];
+    for (let i = w; i < w + 960; i++) {
+      error += (of[i]! - truth[i]!) ** 2;
+      level += truth[i]! ** 2;
+    }
+    worst = Math.max(worst, 10 * Math.log10(error / level + 1e-15));
+  }
+  return worst;
+}
 
 const parts = {
   /** GPU against CPU reference for a stack on the test card, in steps of 1/255. */
@@ -562,6 +694,66 @@ const parts = {
         onsets.push([t, Math.max(...left.subarray(i, i + 96).map(Math.abs))]);
     });
     return { onsets, seam, same: left.every((v, i) => Math.abs(v - right[i]!) < 1e-3) };
+  },
+
+  /**
+   * What the mixer gives of a track against one continuous decode of it: the largest residue in any window of 20 ms, in
+   * decibels of that window's level, read on from the beginning, from a seek, and in pieces of a frame.
+   */
+  async continuity(url: string) {
+    const truth = await continuousDecode({ url });
+    const seconds = Math.floor(truth.length / 48000);
+    const read = async (from: number, chunk: number): Promise<number> => {
+      const mixer = new Mixer([{ source: 's', track: 0, at: 0, in: 0, out: seconds, gain: 1 }], () => ({ url }), 48000);
+      let worst = -Infinity;
+      for (let t = Math.round(from * 48000); t + chunk <= seconds * 48000 - 4800; t += chunk) {
+        const [left] = await mixer.read(t / 48000, chunk);
+        worst = Math.max(worst, residue(left, truth.subarray(t, t + chunk)));
+      }
+      await mixer.close();
+      return worst;
+    };
+    return { on: await read(0, 24000), seek: await read(1.73, 9600), short: await read(0.5, 1600) };
+  },
+
+  /**
+   * An export with a file as its music against an export with the file's continuous decode as its music: the largest
+   * residue in any window of 20 ms. What the output's own codec changes is the same in both.
+   */
+  async exportedSound(footage: string, music: string, sound: 'aac' | 'opus') {
+    const about = await describeMedia({ url: footage }, 'It');
+    const heard = await describeMedia({ url: music }, 'It');
+    const truth = await continuousDecode({ url: music });
+    const right = await continuousDecode({ url: music }, 1);
+    const exported = async (location: MediaLocation, audio: Source['audio']) => {
+      const montage = oneClip(about, [{ id: 'm', name: 'Music', duration: heard.duration, audio, gain: 0.8 }]);
+      const locations = new Map<string, MediaLocation>([
+        ['s', { url: footage }],
+        ['m', location],
+      ]);
+      return continuousDecode({ blob: (await exportToMemory(montage, locations, sound)).blob });
+    };
+    const wave = floatWave([truth, right], 48000);
+    const [own, reference] = [
+      await exported({ url: music }, heard.audio),
+      await exported({ blob: wave }, (await describeMedia({ blob: wave }, 'Reference')).audio),
+    ];
+    const length = Math.min(own.length, truth.length) - 9600;
+    let [cross, power] = [0, 0];
+    for (let i = 4800; i < length; i++) {
+      cross += own[i]! * truth[i]!;
+      power += truth[i]! ** 2;
+    }
+    return { gain: cross / power, worst: residue(own.subarray(0, length), reference.subarray(0, length)) };
+  },
+
+  /** Left and right at full scale for each channel alone: what a file of several channels is mixed down to. */
+  async downmixed(url: string, seconds: number) {
+    const mixer = new Mixer([{ source: 's', track: 0, at: 0, in: 0, out: seconds, gain: 1 }], () => ({ url }), 48000);
+    const [left, right] = await mixer.read(0, Math.round(seconds * 48000));
+    await mixer.close();
+    const level = (plane: Float32Array): number => Math.sqrt(plane.reduce((sum, v) => sum + v * v, 0) / plane.length);
+    return [level(left), level(right)];
   },
 
   /** The beat grid of a file's sound. */

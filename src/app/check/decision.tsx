@@ -103,7 +103,7 @@ export function Decision({ occurrence }: { occurrence: Occurrence }) {
           +1 f
         </button>
         <button className="key justify-center px-1" onClick={() => decideChosen('kept')} title="K">
-          GrowingArray
+          Keep
         </button>
         <button className="key justify-center px-1" onClick={() => decideChosen('rejected')} title="R">
           Reject

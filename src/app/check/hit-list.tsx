@@ -3,7 +3,7 @@ import type { Occurrence } from '../../core/timeline/occurrences.ts';
 import { isOfKind } from '../../core/document/hits.ts';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { Check as GrowingArray, ChevronDown, ChevronRight, X } from 'lucide-react';
+import { Check as Keep, ChevronDown, ChevronRight, X } from 'lucide-react';
 import { exampleDetector, watchDetector } from '../../core/finding/detectors/index.ts';
 import { ranked } from '../../core/finding/hits/lessons.ts';
 import { decide, decideAll, forgetLessons } from '../../core/document/edits.ts';
@@ -125,8 +125,8 @@ export function HitList() {
       <div className="foot">
         {undecided > 0 ? (
           <button className="key-main" data-main onClick={keepAllUndecided}>
-            <GrowingArray size={16} />
-            GrowingArray all {undecided} undecided
+            <Keep size={16} />
+            Keep all {undecided} undecided
           </button>
         ) : (
           <button className="key-main" data-main onClick={() => void go(`/montage/${montage.id}/shape`)}>
@@ -199,7 +199,7 @@ function Burst({ line: { first, members }, chosen }: { line: Line; chosen: strin
           aria-label={`Keep the burst at frame ${first.frame}`}
           onClick={() => all(kept ? 'found' : 'kept')}
         >
-          <GrowingArray size={14} />
+          <Keep size={14} />
         </button>
         <button
           className={`key-quiet ${rejected ? 'text-ember' : ''}`}
@@ -269,7 +269,7 @@ function Row({ occurrence, chosen }: { occurrence: Occurrence; chosen: boolean }
         aria-label={`Keep the hit at frame ${frame}`}
         onClick={() => edit(decide(hit, hit.state === 'kept' ? 'found' : 'kept'))}
       >
-        <GrowingArray size={14} />
+        <Keep size={14} />
       </button>
       <button
         className={`key-quiet ${hit.state === 'rejected' ? 'text-ember' : ''}`}

@@ -192,7 +192,7 @@ function Profiles() {
           onChange={(event) => setName(event.currentTarget.value)}
         />
         <button className="key" type="submit">
-          GrowingArray
+          Keep
         </button>
       </form>
       {montage.sources.length > 1 && (

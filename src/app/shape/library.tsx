@@ -17,7 +17,7 @@ export function Library() {
     <>
       <div className="flex flex-wrap gap-1.5">
         <button className="key" disabled={!accent} onClick={() => accent && void keepAccent(accent, frame)}>
-          GrowingArray “{accent?.name ?? '–'}”
+          Keep “{accent?.name ?? '–'}”
         </button>
         <button className="key" disabled={!accent} onClick={() => accent && void saveAccentFile(accent, frame)}>
           <Download size={13} />

@@ -96,9 +96,7 @@ export function Sheet() {
           ))}
         </tbody>
       </table>
-      {kept.length === 0 && (
-        <p className="p-3 text-fog">GrowingArray some hits first: rules lay accents on kept hits only.</p>
-      )}
+      {kept.length === 0 && <p className="p-3 text-fog">Keep some hits first: rules lay accents on kept hits only.</p>}
     </section>
   );
 }

@@ -1,4 +1,4 @@
-/** Sample rate conversion by a windowed sinc: stretches for mixing, and streams for analysis. */
+/** Sample rate conversion of streams by a windowed sinc, for mixing and for analysis. */
 import { Arena } from './simd/kernels.ts';
 
 const HALF_TAPS = 16;
@@ -9,41 +9,6 @@ const CUTOFF = 0.97;
 function sinc(d: number, cutoff: number, half: number): number {
   const x = Math.PI * d * cutoff;
   return (d === 0 ? 1 : Math.sin(x) / x) * (0.5 + 0.5 * Math.cos((Math.PI * d) / half));
-}
-
-/**
- * Adds `input` (at `rateIn`) into `output` (at `rateOut`) times `gain`. `offset` is the position
- * of output[0] in input samples; what lies outside the input counts as silence.
- */
-export function mixResampled(
-  input: Float32Array,
-  rateIn: number,
-  output: Float32Array,
-  rateOut: number,
-  offset: number,
-  gain: number,
-): void {
-  const step = rateIn / rateOut;
-  if (step === 1 && Math.abs(offset - Math.round(offset)) < 1e-3) {
-    const shift = Math.round(offset);
-    const from = Math.max(0, -shift);
-    const to = Math.min(output.length, input.length - shift);
-    for (let i = from; i < to; i++) output[i]! += input[i + shift]! * gain;
-    return;
-  }
-  const cutoff = Math.min(1, 1 / step) * CUTOFF;
-  for (let i = 0; i < output.length; i++) {
-    const at = offset + i * step;
-    const middle = Math.floor(at);
-    if (middle < -HALF_TAPS || middle > input.length + HALF_TAPS) continue;
-    let sum = 0;
-    for (let k = middle - HALF_TAPS + 1; k <= middle + HALF_TAPS; k++) {
-      const sample = input[k];
-      if (sample === undefined || sample === 0) continue;
-      sum += sample * sinc(at - k, cutoff, HALF_TAPS);
-    }
-    output[i]! += sum * cutoff * gain;
-  }
 }
 
 /** Samples taken at once. */
@@ -69,8 +34,14 @@ export class Resampler {
   private kept: number;
   private phase: number;
 
-  /** @param from samples a second, a whole number, as is `to` */
-  constructor(from: number, to: number, state?: ResamplerState) {
+  /** Samples that are passed over before the first that counts. */
+  private skip: number;
+
+  /**
+   * @param from samples a second, a whole number, as is `to`; of equal rates all samples come out as they went in
+   * @param offset where the first output lies, in input samples, 0 or more, fractions rounded to 1 / up
+   */
+  constructor(from: number, to: number, state?: ResamplerState, offset = 0) {
     const common = divisor(from, to);
     this.up = to / common;
     this.down = from / common;
@@ -88,6 +59,12 @@ export class Resampler {
     this.input.set(state?.kept ?? []);
     this.kept = state?.kept.length ?? half - 1;
     this.phase = state?.phase ?? 0;
+    this.skip = 0;
+    if (offset > 0) {
+      const parts = Math.round(offset * this.up);
+      this.phase = parts % this.up;
+      this.skip = Math.floor(parts / this.up);
+    }
   }
 
   state(): ResamplerState {
@@ -96,12 +73,24 @@ export class Resampler {
 
   /** Gives what is known by now to `out`, in pieces that are valid until it returns. */
   take(block: Float32Array, out: (piece: Float32Array) => void): void {
+    if (this.up === this.down) {
+      const gone = Math.min(this.skip, block.length);
+      this.skip -= gone;
+      if (block.length > gone) out(block.subarray(gone));
+      return;
+    }
     const { arena, input, output, table, taps, up, down } = this;
     for (let at = 0; at < block.length;) {
       const piece = block.subarray(at, at + ROOM + taps - this.kept);
       input.set(piece, this.kept);
       this.kept += piece.length;
       at += piece.length;
+      if (this.skip > 0) {
+        const gone = Math.min(this.skip, this.kept);
+        input.copyWithin(0, gone, this.kept);
+        this.kept -= gone;
+        this.skip -= gone;
+      }
       const made = arena.kernels.resample(
         input.byteOffset,
         this.kept,
@@ -119,5 +108,22 @@ export class Resampler {
       this.kept -= used;
       if (made) out(output.subarray(0, made));
     }
+  }
+
+  /** All that is known by now, as one array. */
+  all(block: Float32Array): Float32Array<ArrayBuffer> {
+    const pieces: Float32Array[] = [];
+    let length = 0;
+    this.take(block, (piece) => {
+      pieces.push(piece.slice());
+      length += piece.length;
+    });
+    const out = new Float32Array(length);
+    let at = 0;
+    for (const piece of pieces) {
+      out.set(piece, at);
+      at += piece.length;
+    }
+    return out;
   }
 }

@@ -101,7 +101,16 @@ export async function analyse(
         .map(async (track) => {
           const state = resumed?.sounds[track];
           if (state) sounds.set(track, SoundAnalyser.resumed(state));
-          await analyseSound(media, track, sounds, state, duration, (t) => reportPart(`sound ${track}`, t), notes, signal);
+          await analyseSound(
+            media,
+            track,
+            sounds,
+            state,
+            duration,
+            (t) => reportPart(`sound ${track}`, t),
+            notes,
+            signal,
+          );
         }),
       watcher ? analysePicture(media, watcher, (t) => reportPart('picture', t), notes, signal) : null,
     ]);

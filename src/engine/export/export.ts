@@ -17,6 +17,7 @@ import type { Montage, Timing } from '../../core/document/types.ts';
 import { EngineError, cancelled } from '../errors.ts';
 import type { MediaLocation } from '../media/open.ts';
 import type { ListedStarts } from '../media/starts.ts';
+import type { Mixer } from '../media/mixer.ts';
 import { FrameServer } from '../preview/frame-server.ts';
 import type { Picture } from '../render/renderer.ts';
 
@@ -52,7 +53,8 @@ export interface ExportJob {
 }
 
 const SOUND_RATE = 48000;
-const SOUND_BLOCK = 48000;
+/** Samples mixed and encoded at once, whatever the frame rate. */
+const SOUND_BLOCK = 24000;
 /**
  * Samples of silence that the AAC encoder puts before the sound (FFmpeg's native encoder: one frame).
  * Its packets are dated that much earlier, and the file's edit list takes them away again.
@@ -108,9 +110,11 @@ export async function exportMontage(
     output.addVideoTrack(video);
     const hasSound = options.sound !== 'none' && soundPlan(montage, timeline).length > 0;
     const sound = hasSound
-      ? new AudioSampleSource({ codec: options.sound === 'opus' ? 'opus' : 'aac', bitrate: 192e3 })
+      ? new AudioSampleSource({ codec: options.sound === 'opus' ? 'opus' : 'aac', bitrate: 256e3 })
       : null;
-    const priming = options.sound === 'aac' ? AAC_PRIMING / SOUND_RATE : 0;
+    const priming = options.sound === 'aac' ? AAC_PRIMING : 0;
+    const mixer = frameServer.mix(SOUND_RATE);
+    const soundEnd = Math.round(timeline.duration * SOUND_RATE);
     if (sound) output.addAudioTrack(sound);
     await output.start();
 
@@ -124,10 +128,11 @@ export async function exportMontage(
       // Sound is written a little ahead, so that the two stay interleaved in the file.
       if (sound)
         soundTo = await writeSound(
-          frameServer,
+          mixer,
           sound,
           soundTo,
-          Math.min(timeline.duration, plan.time + 1),
+          Math.round((plan.time + 1) * SOUND_RATE),
+          soundEnd,
           priming,
           signal,
         );
@@ -157,7 +162,7 @@ export async function exportMontage(
         left: frame > 5 ? (spent / (frame + 1)) * (timeline.count - frame - 1) : null,
       });
     }
-    if (sound) await writeSound(frameServer, sound, soundTo, timeline.duration, priming, signal);
+    if (sound) await writeSound(mixer, sound, soundTo, soundEnd, soundEnd, priming, signal);
     if (signal?.aborted) throw cancelled();
     await output.finalize();
     return { frames: timeline.count, rendered, passedThrough: timeline.count - rendered, duration: timeline.duration };
@@ -176,20 +181,24 @@ export async function exportMontage(
   }
 }
 
+/**
+ * Mixes and encodes whole blocks until the sound reaches `to`; the last one, as long as what is left. Gives the sample
+ * that comes next.
+ */
 async function writeSound(
-  frameServer: FrameServer,
+  mixer: Mixer,
   sound: AudioSampleSource,
   from: number,
   to: number,
+  end: number,
   priming: number,
   signal?: AbortSignal,
 ): Promise<number> {
-  const mixer = frameServer.mix(SOUND_RATE);
-  while (from < to - 1e-9) {
+  while (from < to) {
     if (signal?.aborted) throw cancelled();
-    const frames = Math.min(SOUND_BLOCK, Math.round((to - from) * SOUND_RATE));
+    const frames = Math.min(SOUND_BLOCK, end - from);
     if (frames < 1) break;
-    const [left, right] = await mixer.read(from, frames);
+    const [left, right] = await mixer.read(from / SOUND_RATE, frames);
     const data = new Float32Array(frames * 2);
     data.set(left);
     data.set(right, frames);
@@ -198,11 +207,11 @@ async function writeSound(
       format: 'f32-planar',
       numberOfChannels: 2,
       sampleRate: SOUND_RATE,
-      timestamp: from - priming,
+      timestamp: (from - priming) / SOUND_RATE,
     });
     await sound.add(sample);
     sample.close();
-    from += frames / SOUND_RATE;
+    from += frames;
   }
   return from;
 }

@@ -1,11 +1,27 @@
 /** Plays the sound plan into stereo blocks; the same for preview and export. */
 import type { SoundSegment } from '../../core/sound/sound-plan.ts';
-import { mixResampled } from '../../core/base/resample.ts';
 import { openMedia, type MediaLocation, type OpenMedia } from './open.ts';
-import { soundBlocks } from './sound.ts';
+import { Voice } from './voice.ts';
+
+type Stereo = [Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>];
+
+/** Samples of mixed sound that are kept, so that a loop's second round decodes nothing. */
+const MOST_KEPT = 30 * 48000;
+
+/** Sound that could not be read: how much of which source. */
+export interface LostSound {
+  readonly source: string;
+  readonly seconds: number;
+}
 
 export class Mixer {
   private readonly open = new Map<string, Promise<OpenMedia>>();
+  private readonly voices = new Map<SoundSegment, Voice>();
+  /** Mixed blocks by where they lie, oldest first. */
+  private readonly kept = new Map<string, Stereo>();
+  private keptSamples = 0;
+  private readonly lostBefore = new Map<string, number>();
+  private queue: Promise<unknown> = Promise.resolve();
 
   constructor(
     private readonly segments: readonly SoundSegment[],
@@ -13,79 +29,84 @@ export class Mixer {
     readonly sampleRate: number,
   ) {}
 
-  /** Left and right from `from` (montage seconds) for `frames` samples. */
-  async read(from: number, frames: number): Promise<[Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>]> {
-    const out: [Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>] = [
-      new Float32Array(frames),
-      new Float32Array(frames),
-    ];
-    const to = from + frames / this.sampleRate;
-    for (const segment of this.segments) {
-      const length = segment.out - segment.in;
-      const begin = Math.max(from, segment.at);
-      const end = Math.min(to, segment.at + length);
-      if (end <= begin) continue;
-      const location = this.locate(segment.source);
-      if (!location) continue;
-      let media = this.open.get(segment.source);
-      if (!media) this.open.set(segment.source, (media = openMedia(location, segment.source)));
-      const opened = await media;
-      if (!opened.audio[segment.track]) continue;
-      const first = Math.round((begin - from) * this.sampleRate);
-      const last = Math.min(frames, Math.round((end - from) * this.sampleRate));
-      // A few milliseconds more on both sides, so that filters and block borders see real neighbours.
-      const inFrom = segment.in + begin - segment.at;
-      const stretch = await this.stretch(
-        opened,
-        segment.track,
-        inFrom - 0.01,
-        inFrom + (last - first) / this.sampleRate + 0.01,
-      );
-      if (!stretch) continue;
-      const offset = (inFrom - stretch.t) * stretch.sampleRate;
-      const aligned = stretch.sampleRate === this.sampleRate ? Math.round(offset) : offset;
-      for (let c = 0; c < 2; c++) {
-        const channel = stretch.channels[Math.min(c, stretch.channels.length - 1)]!;
-        mixResampled(
-          channel,
-          stretch.sampleRate,
-          out[c]!.subarray(first, last),
-          this.sampleRate,
-          aligned,
-          segment.gain,
-        );
-      }
-    }
-    for (const channel of out) for (let i = 0; i < frames; i++) channel[i] = Math.max(-1, Math.min(1, channel[i]!));
-    return out;
+  /**
+   * Left and right from `from` (montage seconds) for `frames` samples. Blocks that follow one another are read on; any
+   * other order costs a seek. @throws EngineError when a source cannot be opened
+   */
+  read(from: number, frames: number): Promise<Stereo> {
+    const job = this.queue.then(() => this.mix(Math.round(from * this.sampleRate), frames));
+    this.queue = job.catch(() => undefined);
+    return job;
   }
 
-  private async stretch(media: OpenMedia, track: number, from: number, to: number) {
-    let t: number | null = null;
-    let sampleRate = 0;
-    let channels: Float32Array<ArrayBuffer>[] = [];
-    try {
-      for await (const block of soundBlocks(media, track, Math.max(0, from), to)) {
-        if (t === null) {
-          t = block.t;
-          sampleRate = block.sampleRate;
-          const size = Math.ceil((to - t) * sampleRate) + 8192;
-          channels = block.channels.map(() => new Float32Array(size));
-        }
-        const at = Math.round((block.t - t) * sampleRate);
-        block.channels.forEach((data, c) => {
-          const room = channels[c]!.length - at;
-          if (room > 0 && at >= 0) channels[c]!.set(room < data.length ? data.subarray(0, room) : data, at);
-        });
-      }
-    } catch {
-      // A damaged stretch of sound is silent; what was decoded before it is kept.
-    }
-    return t === null ? null : { t, sampleRate, channels: channels.slice(0, 2) };
+  /** What of the sound read so far could not be decoded. */
+  lost(): LostSound[] {
+    const seconds = new Map(this.lostBefore);
+    for (const [{ source }, voice] of this.voices) seconds.set(source, (seconds.get(source) ?? 0) + voice.lost);
+    return [...seconds].flatMap(([source, s]) => (s > 0 ? [{ source, seconds: s }] : []));
   }
 
   async close(): Promise<void> {
+    await this.queue.catch(() => undefined);
+    for (const segment of [...this.voices.keys()]) await this.drop(segment);
     for (const media of this.open.values()) (await media.catch(() => null))?.input.dispose();
     this.open.clear();
+    this.kept.clear();
+  }
+
+  private async mix(from: number, frames: number): Promise<Stereo> {
+    const key = `${from} ${frames}`;
+    const kept = this.kept.get(key);
+    // Handed over to another thread they are gone: what is kept stays here.
+    if (kept) return [kept[0].slice(), kept[1].slice()];
+    const out: Stereo = [new Float32Array(frames), new Float32Array(frames)];
+    const to = from + frames;
+    for (const segment of this.segments) {
+      const begin = Math.round(segment.at * this.sampleRate);
+      const end = begin + Math.round((segment.out - segment.in) * this.sampleRate);
+      const [first, last] = [Math.max(from, begin), Math.min(to, end)];
+      if (last <= first) {
+        // Behind what is played: a new round of a loop opens it again.
+        if (end <= from || begin > to + this.sampleRate) await this.drop(segment);
+        continue;
+      }
+      const voice = await this.voiceOf(segment);
+      await voice?.add(out, first - from, first - begin, last - first, segment.gain);
+    }
+    for (const channel of out) for (let i = 0; i < frames; i++) channel[i] = Math.max(-1, Math.min(1, channel[i]!));
+    this.keep(key, out);
+    return [out[0].slice(), out[1].slice()];
+  }
+
+  private keep(key: string, block: Stereo): void {
+    this.kept.set(key, block);
+    this.keptSamples += block[0].length;
+    for (const [oldest, { 0: left }] of this.kept) {
+      if (this.keptSamples <= MOST_KEPT || oldest === key) break;
+      this.kept.delete(oldest);
+      this.keptSamples -= left.length;
+    }
+  }
+
+  private async voiceOf(segment: SoundSegment): Promise<Voice | null> {
+    const known = this.voices.get(segment);
+    if (known) return known;
+    const location = this.locate(segment.source);
+    if (!location) return null;
+    let media = this.open.get(segment.source);
+    if (!media) this.open.set(segment.source, (media = openMedia(location, segment.source)));
+    const opened = await media;
+    if (!opened.audio[segment.track]) return null;
+    const voice = new Voice(opened, segment.track, segment.in, this.sampleRate);
+    this.voices.set(segment, voice);
+    return voice;
+  }
+
+  private async drop(segment: SoundSegment): Promise<void> {
+    const voice = this.voices.get(segment);
+    if (!voice) return;
+    this.voices.delete(segment);
+    if (voice.lost) this.lostBefore.set(segment.source, (this.lostBefore.get(segment.source) ?? 0) + voice.lost);
+    await voice.close();
   }
 }

@@ -1,5 +1,5 @@
 /** Decoded sound as float channels, in blocks or stretches. */
-import { AudioSampleSink, type AudioSample } from 'mediabunny';
+import { AudioSampleSink, EncodedPacketSink, type AudioSample, type InputAudioTrack } from 'mediabunny';
 import type { OpenMedia } from './open.ts';
 
 export interface SoundBlock {
@@ -22,6 +22,16 @@ function takeBlock(sample: AudioSample): SoundBlock {
   }
 }
 
+/**
+ * Seconds by which blocks are dated early when decoding begins in the middle. A Vorbis packet sounds only together with
+ * the one before it (Vorbis I specification, section 4.3.8): the first gives nothing, and the decoder dates what the
+ * second gives like the first.
+ */
+async function datedEarly(track: InputAudioTrack, from: number): Promise<number> {
+  if ((await track.getCodec()) !== 'vorbis' || from <= (await track.getFirstTimestamp())) return 0;
+  return (await new EncodedPacketSink(track).getPacket(from, { metadataOnly: true }))?.duration ?? 0;
+}
+
 /** Blocks of one track from `from` to `to` in source seconds; the first may begin earlier. */
 export async function* soundBlocks(
   { audio, delay }: OpenMedia,
@@ -29,14 +39,19 @@ export async function* soundBlocks(
   from = 0,
   to = Infinity,
 ): AsyncGenerator<SoundBlock> {
+  const early = await datedEarly(audio[track]!, from + delay);
   for await (const sample of new AudioSampleSink(audio[track]!).samples(from + delay, to + delay)) {
     const block = takeBlock(sample);
-    const t = block.t - delay;
+    const t = block.t - delay + early;
     // What the encoder's delay puts before the beginning is not part of the sound.
-    const early = delay > 0 ? Math.min(block.channels[0]!.length, Math.max(0, Math.round(-t * block.sampleRate))) : 0;
-    yield early === 0
+    const before = delay > 0 ? Math.min(block.channels[0]!.length, Math.max(0, Math.round(-t * block.sampleRate))) : 0;
+    yield before === 0
       ? { ...block, t }
-      : { ...block, t: t + early / block.sampleRate, channels: block.channels.map((channel) => channel.slice(early)) };
+      : {
+          ...block,
+          t: t + before / block.sampleRate,
+          channels: block.channels.map((channel) => channel.slice(before)),
+        };
   }
 }
 

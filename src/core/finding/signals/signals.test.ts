@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { onsets } from '../detectors/onsets.ts';
 import { hash, signed } from '../../base/hash.ts';
 import { add, analyseSound, bursts, hat, kick, noise, pictures, RATE, atDefault } from '../../testkit/signals.ts';
-import { mixResampled, Resampler } from '../../base/resample.ts';
+import { Resampler } from '../../base/resample.ts';
 import { LUMA_HEIGHT, LUMA_WIDTH, PictureAnalyser } from './picture.ts';
 import { Shrinker } from './shrink.ts';
 import { quarterTones, WINDOW } from './quarter-tones.ts';
@@ -250,16 +250,20 @@ describe('resampling', () => {
     expect(20 * Math.log10(most)).toBeLessThan(-60);
   });
 
+  it('begins between two samples where it is told to', () => {
+    const sine = new Float32Array(44100).map((_, i) => Math.sin((2 * Math.PI * 1000 * i) / 44100));
+    const out = new Resampler(44100, 48000, undefined, 1000.25).all(sine);
+    for (let i = 0; i < 40000; i += 997)
+      expect(Math.abs(out[i]! - Math.sin(2 * Math.PI * 1000 * (1000.25 / 44100 + i / 48000)))).toBeLessThan(3.2e-3);
+  });
+
   it('keeps a 1 kHz sine within -70 dB from 44.1 to 48 kHz, and copies at equal rates', () => {
     const sine = new Float32Array(44100).map((_, i) => Math.sin((2 * Math.PI * 1000 * i) / 44100));
-    const out = new Float32Array(48000);
-    mixResampled(sine, 44100, out, 48000, 0, 1);
+    const out = new Resampler(44100, 48000).all(sine);
     let error = 0;
     for (let i = 1000; i < 47000; i++)
       error = Math.max(error, Math.abs(out[i]! - Math.sin((2 * Math.PI * 1000 * i) / 48000)));
     expect(error).toBeLessThan(3.2e-3);
-    const same = new Float32Array(10);
-    mixResampled(sine, 44100, same, 44100, 5, 0.5);
-    expect(same[0]).toBeCloseTo(sine[5]! / 2, 7);
+    expect(new Resampler(44100, 44100, undefined, 5).all(sine)[0]).toBe(sine[5]);
   });
 });
