@@ -68,6 +68,19 @@ describe('general flashes', () => {
     expect(result.at).toBeCloseTo(31 / 30, 1);
   });
 
+  it('counts areas that flash against each other once, side by side or mixed', () => {
+    const opposed = (part: (x: number, y: number) => boolean) =>
+      count(60, (frame, x, y) => blinking(part(x, y) ? 0.1 : 0.9, part(x, y) ? 0.9 : 0.1, 3)(frame)).general;
+    expect(opposed((x) => x < COLUMNS / 2)).toBe(5);
+    expect(opposed((x, y) => (x + y) % 2 === 0)).toBe(5);
+  });
+
+  it('counts areas that flash one after the other by themselves', () => {
+    // Each of both halves three times in the second, never at once: three, not six.
+    const turns = count(30, (frame, x) => grey((x < COLUMNS / 2 ? frame + 5 : frame + 3) % 10 < 2 ? 0.9 : 0.1));
+    expect(turns.general).toBe(3);
+  });
+
   it('takes a steady rise for no flash', () => {
     expect(count(60, (frame) => grey(frame / 60)).general).toBe(0);
   });

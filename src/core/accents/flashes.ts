@@ -54,67 +54,103 @@ interface Turn {
   red: boolean;
 }
 
-/** Sorts of a screen-wide change: when, and whether up (+1) or down (-1). */
-interface Change {
-  readonly time: number;
-  readonly way: 1 | -1;
-}
-
-/** True where some field of a third of each side has a quarter of its cells set. */
-function coversField(marks: Uint8Array, columns: number, rows: number): boolean {
-  const [w, h] = [Math.max(1, Math.round(columns / 3)), Math.max(1, Math.round(rows / 3))];
-  // Sums over all cells above and to the left, for the count in any field at once.
-  const sums = new Int32Array((columns + 1) * (rows + 1));
+/** Sums over all cells above and to the left, so that any field is counted with four reads. */
+function sumsOf(marks: Uint8Array, columns: number, rows: number, sums: Int32Array): Int32Array {
+  const row = columns + 1;
   for (let y = 0; y < rows; y++)
-    for (let x = 0; x < columns; x++) {
-      sums[(y + 1) * (columns + 1) + x + 1] =
-        marks[y * columns + x]! +
-        sums[y * (columns + 1) + x + 1]! +
-        sums[(y + 1) * (columns + 1) + x]! -
-        sums[y * (columns + 1) + x]!;
+    for (let x = 0, across = 0; x < columns; x++) {
+      across += marks[y * columns + x]!;
+      sums[(y + 1) * row + x + 1] = sums[y * row + x + 1]! + across;
     }
-  for (let y = 0; y + h <= rows; y++)
-    for (let x = 0; x + w <= columns; x++) {
-      const at = (i: number, j: number): number => sums[j * (columns + 1) + i]!;
-      if (at(x + w, y + h) - at(x, y + h) - at(x + w, y) + at(x, y) > AREA * w * h) return true;
-    }
-  return false;
+  return sums;
 }
 
-/** Most opposing pairs within a second, and when that second begins. */
-function most(changes: readonly Change[]): { flashes: number; at: number | null } {
-  let best = { flashes: 0, at: null as number | null };
-  for (let i = 0; i < changes.length; i++) {
-    let count = 0;
-    let way = 0;
-    for (let j = i; j < changes.length && changes[j]!.time - changes[i]!.time < 1; j++) {
-      if (changes[j]!.way !== way) {
-        count++;
-        way = changes[j]!.way;
-      }
-    }
-    const flashes = Math.floor(count / 2);
-    if (flashes > best.flashes) best = { flashes, at: changes[i]!.time };
+/** Changes to and fro of one sort in every field of a third of each side: an area flashes by itself, whatever others do. */
+class FieldCounter {
+  private readonly w: number;
+  private readonly h: number;
+  /** For each field the way of its last change, and when the changes of the last second were. */
+  private readonly ways: Int8Array;
+  private readonly times: number[][];
+  private readonly recent = { up: [] as Uint8Array[], down: [] as Uint8Array[] };
+  private readonly sums: readonly Int32Array[];
+  flashes = 0;
+  at: number | null = null;
+
+  constructor(
+    private readonly columns: number,
+    private readonly rows: number,
+  ) {
+    this.w = Math.max(1, Math.round(columns / 3));
+    this.h = Math.max(1, Math.round(rows / 3));
+    const fields = (columns - this.w + 1) * (rows - this.h + 1);
+    this.ways = new Int8Array(fields);
+    this.times = Array.from({ length: fields }, () => []);
+    this.sums = Array.from({ length: 4 }, () => new Int32Array((columns + 1) * (rows + 1)));
   }
-  return best;
+
+  add(time: number, up: Uint8Array, down: Uint8Array): void {
+    const { columns, rows, w, h } = this;
+    if (!up.includes(1) && !down.includes(1)) {
+      this.joined('up', up);
+      this.joined('down', down);
+      return;
+    }
+    const [freshUp, freshDown, allUp, allDown] = [up, down, this.joined('up', up), this.joined('down', down)].map(
+      (marks, i) => sumsOf(marks, columns, rows, this.sums[i]!),
+    );
+    const row = columns + 1;
+    const least = AREA * w * h;
+    for (let y = 0, field = 0; y + h <= rows; y++)
+      for (let x = 0; x + w <= columns; x++, field++) {
+        const at = y * row + x;
+        const within = (sums: Int32Array): number =>
+          sums[at + h * row + w]! - sums[at + h * row]! - sums[at + w]! + sums[at]!;
+        const changes = (fresh: Int32Array, all: Int32Array): boolean => within(all) > least && within(fresh) > 0;
+        const rises = changes(freshUp!, allUp!);
+        const falls = changes(freshDown!, allDown!);
+        if (!rises && !falls) continue;
+        const last = this.ways[field]!;
+        // Where parts of a field change against each other, its next change is one, not two.
+        const way = rises && falls ? -last || 1 : rises ? 1 : -1;
+        if (way !== last) this.change(field, way, time);
+      }
+  }
+
+  private change(field: number, way: number, time: number): void {
+    this.ways[field] = way;
+    const times = this.times[field]!;
+    times.push(time);
+    while (time - times[0]! >= 1) times.shift();
+    const flashes = Math.floor(times.length / 2);
+    if (flashes > this.flashes) {
+      this.flashes = flashes;
+      this.at = times[0]!;
+    }
+  }
+
+  /** What is marked on this frame or the one before. */
+  private joined(name: 'up' | 'down', now: Uint8Array): Uint8Array {
+    const list = this.recent[name];
+    list.push(now);
+    if (list.length > TOGETHER) list.shift();
+    return list.length === 1 ? now : now.map((mark, i) => (list.some((one) => one[i]) ? 1 : mark));
+  }
 }
 
 export class FlashCounter {
   private readonly luminance: Turn[] = [];
   private readonly redness: Turn[] = [];
-  private readonly recent = {
-    up: [] as Uint8Array[],
-    down: [] as Uint8Array[],
-    redUp: [] as Uint8Array[],
-    redDown: [] as Uint8Array[],
-  };
-  private readonly general: Change[] = [];
-  private readonly red: Change[] = [];
+  private readonly general: FieldCounter;
+  private readonly red: FieldCounter;
 
   constructor(
     private readonly columns: number,
     private readonly rows: number,
-  ) {}
+  ) {
+    this.general = new FieldCounter(columns, rows);
+    this.red = new FieldCounter(columns, rows);
+  }
 
   /** Frames in order of time. */
   add({ time, rgba }: SmallFrame): void {
@@ -158,26 +194,12 @@ export class FlashCounter {
         Object.assign(seen, { u, v, red, way: up ? 1 : -1 });
       } else if (!red && !seen.red) Object.assign(seen, { u, v });
     }
-    const together = (list: Uint8Array[], now: Uint8Array): Uint8Array => {
-      list.push(now);
-      if (list.length > TOGETHER) list.shift();
-      return list.length === 1 ? now : now.map((mark, i) => (list.some((one) => one[i]) ? 1 : mark));
-    };
-    const change = (name: 'up' | 'down' | 'redUp' | 'redDown', to: Change[], way: 1 | -1): void => {
-      const all = together(this.recent[name], marks[name]);
-      if (!coversField(all, this.columns, this.rows)) return;
-      this.recent[name].length = 0;
-      if (to.at(-1)?.way !== way) to.push({ time, way });
-      else to[to.length - 1] = { time: to.at(-1)!.time, way };
-    };
-    change('up', this.general, 1);
-    change('down', this.general, -1);
-    change('redUp', this.red, 1);
-    change('redDown', this.red, -1);
+    this.general.add(time, marks.up, marks.down);
+    this.red.add(time, marks.redUp, marks.redDown);
   }
 
   count(): FlashCount {
-    const [general, red] = [most(this.general), most(this.red)];
+    const { general, red } = this;
     return { general: general.flashes, red: red.flashes, at: (red.flashes > general.flashes ? red : general).at };
   }
 }

@@ -37,6 +37,23 @@ describe('generators', () => {
     }
   });
 
+  it('cost the same hours later, at any rate and length', () => {
+    const hours = 4 * 3600 * 60;
+    const noisy = { base: 3, by: newGenerator('noise', 2, 0) };
+    const at = (age: number): number => summed(noisy, moment(age, { fps: 60 }));
+    // The first sum over hours is made once; those after it take what is kept.
+    const last = at(hours);
+    const began = performance.now();
+    for (let i = 1; i <= 100; i++) at(hours - i);
+    const extreme: Generator = { kind: 'pulses', amount: 1, rate: 1e9, length: 1e6, spread: 1 };
+    for (let i = 0; i < 1000; i++) valueAt({ base: 0, by: extreme }, moment(hours + i));
+    expect(performance.now() - began).toBeLessThan(500);
+    let sum = 0;
+    for (let i = 0; i < 700; i++) sum += valueAt(noisy, moment(i, { fps: 60 }));
+    expect(at(700)).toBeCloseTo(sum, 6);
+    expect(at(hours)).toBe(last);
+  });
+
   it('stay within their amount and are finite for any settings', () => {
     fc.assert(
       fc.property(

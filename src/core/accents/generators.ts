@@ -3,7 +3,8 @@
  * rates are summed into phases from the accent's first frame, so any frame can be computed first.
  */
 import { isMoved } from '../document/params.ts';
-import type { Generator, GeneratorKind, Param } from '../document/types.ts';
+import { LIMITS } from '../document/limits.ts';
+import type { Envelope, Generator, GeneratorKind, Moved, Param } from '../document/types.ts';
 import { eased } from './easing.ts';
 import { evaluate, integral } from './envelope.ts';
 import { hash, seedOf, signed, unit, valueNoise } from '../base/hash.ts';
@@ -51,6 +52,12 @@ const inRun = (by: Extract<Generator, { kind: 'run' }>, index: number, count: nu
   return count < 2 ? by.to : by.from + ((by.to - by.from) * index) / (count - 1);
 };
 
+/** Swings since frame `first`: no more than {@link LIMITS.generatorRate} a second, whatever is asked for. */
+function swings(rate: Envelope, first: number, age: number, fps: number): number {
+  const most = (LIMITS.generatorRate * (age - first)) / fps;
+  return Math.min(most, Math.max(-most, integral(rate, first, age) / fps));
+}
+
 /** The value of a parameter at a moment. */
 export function valueAt(param: Param, moment: Moment): number {
   if (!isMoved(param)) return evaluate(param, moment.age);
@@ -62,11 +69,9 @@ export function valueAt(param: Param, moment: Moment): number {
   const step = (every: number): number => Math.floor(frames / Math.max(1, Math.round(every)) + 1e-9);
   switch (by.kind) {
     case 'noise':
-      return value + evaluate(by.amount, age) * roughNoise(integral(by.rate, first, age) / fps, by.rough, seed);
+      return value + evaluate(by.amount, age) * roughNoise(swings(by.rate, first, age, fps), by.rough, seed);
     case 'sine':
-      return (
-        value + evaluate(by.amount, age) * Math.sin(2 * Math.PI * (integral(by.rate, first, age) / fps + by.phase))
-      );
+      return value + evaluate(by.amount, age) * Math.sin(2 * Math.PI * (swings(by.rate, first, age, fps) + by.phase));
     case 'cadence': {
       const at = step(by.every);
       if (!by.values.length || (by.once && at >= by.values.length)) return value;
@@ -75,19 +80,19 @@ export function valueAt(param: Param, moment: Moment): number {
     case 'hold':
       return value + evaluate(by.amount, age) * signed(hash(seed, step(by.every)));
     case 'pulses': {
-      // Arrivals of a Poisson process in slots of one unit of the summed rate: one slot, one jump at most, at a random place.
-      const now = integral(by.rate, first, age) / fps;
+      // One jump in each unit of the summed rate, at a random place in it; the latest that has begun counts.
+      const now = swings(by.rate, first, age, fps);
       const length = (Math.max(1, Math.round(by.length)) / fps) * Math.max(1e-6, evaluate(by.rate, age));
-      let sum = value;
-      for (let slot = Math.floor(now - length); slot <= Math.floor(now); slot++) {
-        if (slot < 0) continue;
+      for (let slot = Math.floor(now); slot >= 0; slot--) {
         const h = hash(seed, slot);
-        const begins = slot + unit(h);
-        if (now < begins || now >= begins + length) continue;
+        const since = now - slot - unit(h);
+        if (since < 0) continue;
+        // Of what began earlier still, all is over too.
+        if (since >= length) break;
         const height = 1 - by.spread * unit(hash(h, 1));
-        sum = value + evaluate(by.amount, age) * height * (unit(hash(h, 2)) < 0.5 ? -1 : 1);
+        return value + evaluate(by.amount, age) * height * (unit(hash(h, 2)) < 0.5 ? -1 : 1);
       }
-      return sum;
+      return value;
     }
     case 'gate': {
       const period = Math.max(1, Math.round(by.period));
@@ -107,13 +112,41 @@ export function valueAt(param: Param, moment: Moment): number {
   }
 }
 
-/** The parameter summed over frames, for rates: generators move a rate too, frame by frame. */
+/** Frames between two sums that are kept, and how many sums are kept in all. */
+const SUM_STEP = 256;
+const MOST_SUMS = 1 << 16;
+/** Sums up to each {@link SUM_STEP}th frame, by what they are sums of; the oldest go first. */
+const keptSums = new Map<string, number[]>();
+const written = new WeakMap<Moved, string>();
+
+/**
+ * The parameter summed over frames, for rates: generators move a rate too, frame by frame. Sums are always made from
+ * the first frame on, so they are the same for whichever frame is asked first, and kept, so that a frame hours later
+ * costs no more than the next one.
+ */
 export function summed(param: Param, moment: Moment): number {
   if (!isMoved(param)) return integral(param, moment.first, moment.age);
-  let sum = 0;
-  const whole = Math.floor(moment.age - moment.first);
-  for (let i = 0; i < whole; i++) sum += valueAt(param, { ...moment, age: moment.first + i });
-  return sum + valueAt(param, { ...moment, age: moment.first + whole }) * (moment.age - moment.first - whole);
+  let text = written.get(param);
+  if (text === undefined) written.set(param, (text = JSON.stringify(param)));
+  const { first, fps, seed, run, plain } = moment;
+  const key = `${text} ${first} ${fps} ${seed} ${run.index} ${run.count} ${run.length} ${plain}`;
+  let sums = keptSums.get(key);
+  if (!sums) {
+    keptSums.set(key, (sums = [0]));
+    const [oldest] = keptSums.keys();
+    if (keptSums.size * SUM_STEP > MOST_SUMS && oldest !== undefined) keptSums.delete(oldest);
+  }
+  const at = (frame: number): number => valueAt(param, { ...moment, age: first + frame });
+  const whole = Math.max(0, Math.floor(moment.age - first));
+  while (sums.length <= Math.floor(whole / SUM_STEP)) {
+    let sum = sums.at(-1)!;
+    for (let i = (sums.length - 1) * SUM_STEP; i < sums.length * SUM_STEP; i++) sum += at(i);
+    sums.push(sum);
+  }
+  const from = Math.floor(whole / SUM_STEP);
+  let sum = sums[from]!;
+  for (let i = from * SUM_STEP; i < whole; i++) sum += at(i);
+  return sum + at(whole) * (moment.age - first - whole);
 }
 
 /** A generator of each kind that does something visible at once, for a parameter with this span. */

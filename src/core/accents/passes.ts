@@ -5,7 +5,7 @@ import { summed, valueAt, type Moment } from './generators.ts';
 import { hash, seedOf, signed } from '../base/hash.ts';
 import { maskAt, type Mask } from './region.ts';
 import type { EffectContext, EffectRegistry, EffectSpec, ParamSpec, Uniforms } from './effect-spec.ts';
-import type { PreparedAccent, PreparedUse } from './prepare.ts';
+import { repeatCount, repeatOf, type PreparedAccent, type PreparedUse } from './prepare.ts';
 
 /** One effect with everything resolved to numbers, whatever the size of the picture. */
 export interface Pass {
@@ -116,10 +116,9 @@ function valuesAt(
 /** A use and its repeats: each copy begins later, runs at its own pace and has its own strength. */
 function* repeats(use: PreparedUse): Generator<{ at: (age: number) => number; strength: number }> {
   yield { at: (age) => age, strength: 1 };
-  for (let i = 1; i <= Math.min(64, use.repeat?.times ?? 0); i++) {
-    const { every, length, strength } = use.repeat!;
-    const pace = Math.max(0.01, length ** i);
-    yield { at: (age) => (age - i * every) / pace, strength: strength ** i };
+  for (let i = 1; i <= repeatCount(use.repeat); i++) {
+    const { later, pace } = repeatOf(use.repeat!, i);
+    yield { at: (age) => (age - later) / pace, strength: use.repeat!.strength ** i };
   }
 }
 
@@ -196,7 +195,7 @@ export function accentPasses(
   context: PlacementContext,
   effects: EffectRegistry,
 ): Resolved {
-  if (age < -accent.lead || age > accent.tail || context.intensity <= 0) return NOTHING;
+  if (age < -accent.before || age > accent.after || context.intensity <= 0) return NOTHING;
   return resolveUses(accent.effects, age, {
     ...context,
     lead: accent.lead,

@@ -1,6 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { addRule, decideAll } from '../document/edits.ts';
+import { EFFECTS } from '../../effects/index.ts';
+import { accentPasses } from './passes.ts';
+import { addBed, addRule, decideAll, override, splitClip, trimClip } from '../document/edits.ts';
 import { CONFINES, COVERS, LIES, TIME_UNITS, UNTILS, type Accent, type Montage, type Rule } from '../document/types.ts';
 import { mediaIndex, timeline } from '../timeline/timeline.ts';
 import { footage, hit, punchAccent, shotRule, twoClips } from '../testkit/montages.ts';
@@ -40,6 +42,85 @@ describe('placements', () => {
         .filter((p) => p.frame === 15)
         .map((p) => p.rule.id),
     ).toEqual(['r', 'second']);
+  });
+
+  it('stay as they were when the clip is cut: muted, nudged, seeded, and under their beds', () => {
+    const hits = [1.2, 1.5, 1.8].map((t, i) => hit(`h${i}`, 'one', t));
+    const bed = {
+      id: 'b',
+      accent: 'a',
+      on: true,
+      stretch: { kind: 'clip' as const, clip: 'c1' },
+      above: false,
+      intensity: 1,
+      seed: 1,
+    };
+    const before = override('r|h2@c1', { mute: true, nudge: 1 })(
+      addBed(bed)(
+        addRule(rule({ kinds: ['shot'] }))({ ...decideAll(hits, 'kept')(twoClips()), accents: [punchAccent()] }),
+      ),
+    );
+    const after = splitClip('c1', 1.6, 'new')(before);
+    const told = (m: Montage) =>
+      of(m).map(({ key, frame, seed, muted, intensity }) => ({ key, frame, seed, muted, intensity }));
+    expect(told(after)).toEqual(told(before));
+    expect(told(splitClip('new', 1.7, 'newer')(after))).toEqual(told(before));
+    expect(after.beds.map(({ stretch }) => stretch)).toEqual([bed.stretch, { kind: 'clip', clip: 'new' }]);
+    // Where both halves show a hit, each has a placement of its own.
+    const both = trimClip('new', { in: 1 })(after);
+    expect(new Set(of(both).map((p) => p.key)).size).toBe(of(both).length);
+  });
+
+  it("go on past the accent's tail where an effect repeats", () => {
+    const accent = punchAccent();
+    const repeated = {
+      ...accent,
+      effects: [{ ...accent.effects[0]!, repeat: { times: 2, every: 5, length: 2, strength: 1 } }],
+    };
+    const [placement] = of(addRule(rule({ kinds: ['shot'] }))({ ...base, accents: [repeated] }));
+    // The second copy begins 10 frames later and lasts four times as long: to 10 + 4 * 6; its lead is 4 * 2 - 10.
+    expect([placement!.from - placement!.frame, placement!.to - placement!.frame]).toEqual([-2, 34]);
+    expect(accentPasses(placement!.accent, 30, placement!, EFFECTS).passes).toHaveLength(1);
+    expect(accentPasses(placement!.accent, 35, placement!, EFFECTS).passes).toHaveLength(0);
+  });
+
+  it('prepare lists that begin with nothing', () => {
+    for (const by of [
+      { kind: 'cadence' as const, values: [null, 15], every: 1, once: false },
+      { kind: 'run' as const, values: [null, 15], from: 0, to: 1, glide: null },
+    ]) {
+      const accent = punchAccent();
+      const listed = { ...accent, effects: [{ ...accent.effects[0]!, params: { zoom: { base: 100, by } } }] };
+      expect(of(addRule(rule())({ ...base, accents: [listed] }))).toHaveLength(2);
+    }
+  });
+
+  it('tie keys of nested stacks to other places, too', () => {
+    const accent = punchAccent();
+    const inner = {
+      ...accent.effects[0]!,
+      id: 'in',
+      params: { zoom: [{ at: 0, value: 150, ease: 'hold' as const, anchor: 'clip' as const }] },
+    };
+    const nested = {
+      ...accent,
+      effects: [{ id: 't', effect: 'trail', version: 1, on: true, params: {}, stack: [inner] }],
+    };
+    const [first] = of(addRule(rule({ kinds: ['shot'] }))({ ...base, accents: [nested] }));
+    // The clip ends 14 frames after the hit.
+    expect(first!.accent.effects[0]!.stack[0]!.params['zoom']).toMatchObject([{ at: 14 }]);
+  });
+
+  it('in a run meet where a nudge puts them', () => {
+    const hits = [1.1, 1.4, 1.7].map((t, i) => hit(`h${i}`, 'one', t));
+    const run = rule({ kinds: ['shot'], run: { count: 0, after: 'stay' } });
+    const m = override('r|h1@c1', { nudge: 3 })(
+      addRule(run)({ ...decideAll(hits, 'kept')(twoClips()), accents: [punchAccent()] }),
+    );
+    const list = of(m);
+    expect(list.map((p) => p.frame)).toEqual([3, 15, 21]);
+    expect(list.map((p) => p.to)).toEqual([14, 20, 29]);
+    expect(list.map((p) => p.run.length)).toEqual([12, 6, 0]);
   });
 
   it('of a rule that is off, or whose accent is gone, are none', () => {

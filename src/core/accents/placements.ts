@@ -3,7 +3,7 @@ import { type Occurrence, occurrences, placementKey } from '../timeline/occurren
 import { isOfKind } from '../document/hits.ts';
 import { SINGLE_RUN, spreadIntensity, type PlacementContext } from './passes.ts';
 import { looksAround, placesOf, prepare, type Anchors, type Clockwork, type PreparedAccent } from './prepare.ts';
-import { HIT_KINDS, type Hit, type HitKind, type Montage, type Rule } from '../document/types.ts';
+import { HIT_KINDS, type Hit, type HitKind, type Montage, type Override, type Rule } from '../document/types.ts';
 import type { Timeline } from '../timeline/timeline.ts';
 import { hash, seedOf } from '../base/hash.ts';
 
@@ -50,14 +50,14 @@ function burstEnds(hits: readonly Hit[]): { first: Set<string>; last: Set<string
 export function ageOn(placement: Pick<Placement, 'accent' | 'frame' | 'from' | 'to'>, frame: number): number {
   const age = frame - placement.frame;
   if (placement.accent.accent.confine !== 'squeeze') return age;
-  const { lead, tail } = placement.accent;
-  const [before, after] = [placement.frame - placement.from, placement.to - placement.frame];
+  const { before, after } = placement.accent;
+  const [room, rest] = [placement.frame - placement.from, placement.to - placement.frame];
   return age < 0
-    ? before < lead
-      ? (age * lead) / before
+    ? room < before
+      ? (age * before) / room
       : age
-    : after < tail && after > 0
-      ? (age * tail) / after
+    : rest < after && rest > 0
+      ? (age * after) / rest
       : age;
 }
 
@@ -89,8 +89,8 @@ export function laid(
   return {
     accent: prepared,
     frame,
-    from: frame - (free ? prepared.lead : Math.min(prepared.lead, Math.max(0, frame - span.first))),
-    to: frame + (free ? prepared.tail : Math.min(prepared.tail, Math.max(0, span.end - 1 - frame))),
+    from: frame - (free ? prepared.before : Math.min(prepared.before, Math.max(0, frame - span.first))),
+    to: frame + (free ? prepared.after : Math.min(prepared.after, Math.max(0, span.end - 1 - frame))),
   };
 }
 
@@ -106,13 +106,16 @@ export function placements(montage: Montage, line: Timeline, shown = carriers(mo
     const taken = shown.filter(
       ({ hit }) => matches(rule, hit) && !(hit.burst && rule.burst !== 'each' && !ends[rule.burst].has(hit.id)),
     );
+    const overrideOf = (occurrence: Occurrence): Override =>
+      montage.overrides[placementKey(rule.id, occurrence.key)] ?? {};
+    // Where each lies, nudges included: what reaches to the next one reaches to where that one is.
+    const frames = taken.map((occurrence) => occurrence.frame + (overrideOf(occurrence).nudge ?? 0));
     taken.forEach((occurrence, i) => {
       const key = placementKey(rule.id, occurrence.key);
-      const override = montage.overrides[key] ?? {};
+      const override = overrideOf(occurrence);
       const seed = override.seed ?? hash(rule.seed, plain.accent.seed, seedOf(occurrence.key));
-      const next = taken[i + 1]?.frame ?? Infinity;
-      const own = laid(plain, occurrence.hit, occurrence.frame + (override.nudge ?? 0), next, line, clock);
-      const inRun = rule.run && runOf(rule.run, i, taken, line, override.nudge ?? 0, own);
+      const own = laid(plain, occurrence.hit, frames[i]!, frames[i + 1] ?? Infinity, line, clock);
+      const inRun = rule.run && runOf(rule.run, i, frames, line, own);
       result.push({
         key,
         rule,
@@ -139,23 +142,24 @@ export function placements(montage: Montage, line: Timeline, shown = carriers(mo
 function runOf(
   run: NonNullable<Rule['run']>,
   i: number,
-  taken: readonly Occurrence[],
+  frames: readonly number[],
   line: Timeline,
-  nudge: number,
   own: ReturnType<typeof laid>,
 ): { run: PlacementContext['run']; reach: Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> } {
-  const size = run.count > 0 ? run.count : taken.length;
+  const size = run.count > 0 ? run.count : frames.length;
   const index = i % size;
-  const count = Math.min(size, taken.length - (i - index));
-  const next = taken[i + 1];
+  const count = Math.min(size, frames.length - (i - index));
+  const frame = frames[i]!;
+  const next = frames[i + 1];
   const last = index === count - 1;
-  const length = last || !next ? 0 : next.frame - taken[i]!.frame;
-  const frame = taken[i]!.frame + nudge;
-  const end = Math.min((line.spanAt(taken[i]!.frame)?.end ?? line.count) - 1, (next?.frame ?? Infinity) - 1);
-  const to = !last ? frame + length - 1 : run.after === 'stay' ? Math.max(frame, end) : frame + own.accent.tail;
+  const length = last || next === undefined ? 0 : Math.max(0, next - frame);
+  const end = Math.min((line.spanAt(frame)?.end ?? line.count) - 1, (next ?? Infinity) - 1);
+  // One that is nudged onto the next or past it lasts for no frame at all.
+  const to = !last ? frame + length - 1 : run.after === 'stay' ? Math.max(frame, end) : frame + own.accent.after;
   const lead = index === 0 ? own.accent.lead : 0;
+  const tail = Math.max(0, to - frame);
   return {
     run: { index, count, length },
-    reach: { accent: { ...own.accent, lead, tail: Math.max(0, to - frame) }, frame, from: frame - lead, to },
+    reach: { accent: { ...own.accent, lead, tail, before: lead, after: tail }, frame, from: frame - lead, to },
   };
 }

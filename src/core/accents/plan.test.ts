@@ -16,6 +16,33 @@ const withRule = (m: Montage, change: Partial<Rule> = {}): Montage =>
   addRule({ ...rule, ...change })({ ...m, accents: [punchAccent()] });
 const planOf = (m: Montage) => planner(m, mediaIndex(m.sources), EFFECTS);
 
+describe('covers', () => {
+  it('of beds hold over the whole shot when they are asked to', () => {
+    const shaken: Accent = {
+      ...punchAccent('s'),
+      lead: 0,
+      cover: 'shot',
+      effects: [{ id: 'e', effect: 'shake', version: 1, on: true, params: { x: 4, y: 4 } }],
+    };
+    const bed: Bed = {
+      id: 'b',
+      accent: 's',
+      on: true,
+      stretch: { kind: 'hits', from: 'h', to: 'i' },
+      above: false,
+      intensity: 1,
+      seed: 1,
+    };
+    const hits = [hit('h', 'one', 1.4), hit('i', 'one', 1.6)];
+    const m = { ...decideAll(hits, 'kept')(twoClips()), accents: [shaken], beds: [bed] };
+    // Before the bed and in it the same enlargement; in the other shot none.
+    const first = planOf(m).at(2).passes[0]!;
+    expect(first).toMatchObject({ effect: 'punch' });
+    expect(planOf(m).at(15).passes[0]).toEqual(first);
+    expect(planOf(m).at(40).passes).toEqual([]);
+  });
+});
+
 describe('timeline', () => {
   it('lays clips end to end and shows the right source frames', () => {
     const m = twoClips();

@@ -86,7 +86,7 @@ function placedBeds(
     const tail = stretch.to - stretch.from;
     const anchors = { start: 0, end: tail, clip: tail, next: tail + 1 };
     // A bed fills its stretch whatever its accent's own tail is.
-    const prepared = { ...prepare({ ...accent, until: 'end' }, clock, anchors), lead: 0, tail };
+    const prepared = { ...prepare({ ...accent, until: 'end' }, clock, anchors), lead: 0, tail, before: 0, after: tail };
     return [
       {
         bed,
@@ -147,20 +147,22 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
     return found;
   };
 
-  /** Enlargement of a whole shot, for accents that ask for it. */
-  const shotOf = (frame: number, placed: readonly PlacedAccent[]): number => {
+  /** Placements and beds that ask for one enlargement of the whole shot. */
+  const shotWide = [...starts, ...under, ...over].filter((p) => p.accent.accent.cover === 'shot');
+
+  /** Enlargement of a whole shot, for accents and beds that ask for it. */
+  const shotOf = (frame: number, auditioned: PlacedAccent | null): number => {
     const span = line.spanAt(frame);
     if (!span) return 1;
-    const own = placed.filter((l) => l.accent.accent.cover === 'shot');
-    if (placed !== starts) return own.reduce((most, l) => Math.max(most, leastOf(l)), 1);
-    let most = shots.get(span.index);
-    if (most === undefined) {
-      most = own.filter((l) => l.to >= span.first && l.from < span.end).reduce((m, l) => Math.max(m, leastOf(l)), 1);
-      shots.set(span.index, most);
-    }
-    return most;
+    const most = (placed: readonly PlacedAccent[]): number =>
+      placed
+        .filter((p) => p.accent.accent.cover === 'shot' && p.to >= span.first && p.from < span.end)
+        .reduce((m, p) => Math.max(m, leastOf(p)), 1);
+    if (auditioned) return most([...under, auditioned, ...over]);
+    let known = shots.get(span.index);
+    if (known === undefined) shots.set(span.index, (known = most(shotWide)));
+    return known;
   };
-  const anyShot = starts.some((l) => l.accent.accent.cover === 'shot');
 
   const passesOf = (placed: readonly PlacedAccent[], frame: number, passes: Pass[]): number => {
     let shift = 0;
@@ -209,7 +211,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         const placed = audition
           ? [auditioned(audition)].filter((l) => frame >= l.from && frame <= l.to)
           : between(frame);
-        const enlarged = audition ? shotOf(frame, [auditioned(audition)]) : anyShot ? shotOf(frame, starts) : 1;
+        const enlarged = audition || shotWide.length ? shotOf(frame, audition ? auditioned(audition) : null) : 1;
         if (enlarged > 1) passes.push(enlargementPass(enlarged));
         shift += passesOf(
           under.filter((b) => frame >= b.from && frame <= b.to),

@@ -12,6 +12,7 @@ import type {
   RegionShape,
   Repeat,
 } from '../document/types.ts';
+import { LIMITS } from '../document/limits.ts';
 import { seedOf } from '../base/hash.ts';
 import { fps } from '../base/time.ts';
 
@@ -32,6 +33,9 @@ export interface PreparedAccent {
   /** Whole output frames before and after frame 0. */
   readonly lead: number;
   readonly tail: number;
+  /** Output frames before and after frame 0 that it is drawn on: its repeats may go on past lead and tail. */
+  readonly before: number;
+  readonly after: number;
   /** Where its keys lie. */
   readonly places: Places;
   /** Output frames for one frame of the accent's own rate. */
@@ -179,6 +183,29 @@ const retimed = (use: EffectUse, { envelope, at, count }: Retiming): EffectUse =
   ...(use.repeat && { repeat: { ...use.repeat, every: count(use.repeat.every) } }),
 });
 
+/** The pace of a repeat's copy number `i` and the frames by which it begins later: its age is (age - later) / pace. */
+export const repeatOf = ({ every, length }: Repeat, i: number): { later: number; pace: number } => ({
+  later: i * every,
+  pace: Math.max(0.01, length ** i),
+});
+
+/** Copies of one use beside the first. */
+export const repeatCount = (repeat: Repeat | undefined): number => Math.min(64, repeat?.times ?? 0);
+
+/** Frames that a stack with its repeats is drawn on before and after frame 0. */
+function drawnReach(uses: readonly PreparedUse[], lead: number, tail: number): { before: number; after: number } {
+  let [before, after] = [lead, tail];
+  for (const { on, repeat } of uses) {
+    if (!on || !repeat) continue;
+    for (let i = 1; i <= repeatCount(repeat); i++) {
+      const { later, pace } = repeatOf(repeat, i);
+      before = Math.max(before, Math.ceil(lead * pace - later));
+      after = Math.max(after, Math.floor(later + tail * pace));
+    }
+  }
+  return { before: Math.min(before, LIMITS.frames.max), after: Math.min(after, LIMITS.frames.max) };
+}
+
 export function prepare(accent: Accent, clock: Clockwork, anchors: Anchors = NO_ANCHORS): PreparedAccent {
   const places = placesOf(accent, clock, anchors);
   const retiming: Retiming = {
@@ -190,13 +217,18 @@ export function prepare(accent: Accent, clock: Clockwork, anchors: Anchors = NO_
     const { id, effect, on, table, params, region = [], repeat, stack = [] } = retimed(use, retiming);
     return { id, effect, on, table, params, region, repeat, seed: seedOf(id), stack: stack.map(prepareUse) };
   };
+  const effects = accent.effects.map(prepareUse);
   return {
     accent,
     places,
     lead: places.lead,
     tail: places.tail,
+    // What ends at another place ends there with all its repeats.
+    ...(accent.until === 'tail'
+      ? drawnReach(effects, places.lead, places.tail)
+      : { before: places.lead, after: places.tail }),
     perFrame: accent.exact ? 1 : clock.fps / fps(accent.rate),
-    effects: accent.effects.map(prepareUse),
+    effects,
   };
 }
 

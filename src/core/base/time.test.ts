@@ -28,6 +28,9 @@ describe('rational time', () => {
     expect(nearestRate(30)).toEqual({ num: 30, den: 1 });
     expect(nearestRate(27.3)).toEqual({ num: 27300, den: 1000 });
     expect(nearestRate(NaN)).toEqual({ num: 30, den: 1 });
+    // What a damaged header claims is brought within what a document can hold.
+    expect(nearestRate(5111838)).toEqual({ num: 1000, den: 1 });
+    expect(nearestRate(1e-7)).toEqual({ num: 100, den: 1000 });
   });
 });
 
@@ -45,6 +48,8 @@ describe('timecode, SMPTE ST 12-1 drop-frame counting', () => {
   ])('frame %i at 29.97 is %s', (frame, text) => expect(timecode(frame, NTSC)).toBe(text));
 
   it('leaves out four numbers at 59.94', () => {
+    expect(timecode(7, { num: 1, den: 10 })).toBe('00:01:10:00');
+    expect(timecode(3, { num: 1, den: 20 })).toBe('00:01:00:00');
     expect(timecode(3599, { num: 60000, den: 1001 })).toBe('00:00:59;59');
     expect(timecode(3600, { num: 60000, den: 1001 })).toBe('00:01:00;04');
   });

@@ -32,6 +32,9 @@ export const STANDARD_RATES: readonly Rate[] = [
 /** Slack for float noise when a time is turned into a frame: a millionth of a second. */
 const EPSILON = 1e-6;
 
+/** Frames a second that any clock here runs at, both inclusive. */
+export const FPS = { min: 0.1, max: 1000 } as const;
+
 export const fps = (rate: Rate): number => rate.num / rate.den;
 
 export const sameRate = (a: Rate, b: Rate): boolean => a.num * b.den === b.num * a.den;
@@ -50,10 +53,11 @@ export const secondsToFrameCeil = (seconds: number, rate: Rate): number =>
 
 /**
  * The standard rate within 0.02 % of `measured` frames a second (29.97 is 0.1 % from 30), else
- * the measured value in thousandths. Falls back to 30 for anything that is not a positive number.
+ * the measured value in thousandths, within {@link FPS}. Falls back to 30 for anything that is not a positive number.
  */
 export function nearestRate(measured: number): Rate {
   if (!(measured > 0) || !Number.isFinite(measured)) return { num: 30, den: 1 };
+  if (measured > FPS.max || measured < FPS.min) return nearestRate(Math.min(FPS.max, Math.max(FPS.min, measured)));
   let best = STANDARD_RATES[0]!;
   for (const rate of STANDARD_RATES) {
     if (Math.abs(fps(rate) - measured) < Math.abs(fps(best) - measured)) best = rate;
@@ -75,6 +79,9 @@ export const isDropRate = (rate: Rate): boolean => rate.den === 1001 && (rate.nu
  * numbers 0 and 1 (0-3 at 59.94) at each minute but every tenth.
  */
 export function timecode(frame: number, rate: Rate, drop: boolean = isDropRate(rate)): string {
+  // Below one frame a second every frame has seconds of its own.
+  if (fps(rate) < 1)
+    return timecode(Math.floor(frameToSeconds(Math.max(0, Math.floor(frame)), rate)), { num: 1, den: 1 }, false);
   const nominal = Math.round(fps(rate));
   let n = Math.max(0, Math.floor(frame));
   if (drop) {

@@ -1,7 +1,8 @@
 /** Accents for passing on: `.akmeon-accent` files, with a picture of the first one. */
 import { isMoved, replaced } from './params.ts';
 import type { Accent, AccentFile, EffectUse, Param } from './types.ts';
-import { readDocument } from './document.ts';
+import { FormatError, readDocument } from './document.ts';
+import { LIMITS } from './limits.ts';
 import validate from './generated/validate-accent.js';
 
 export const ACCENT_VERSION = 1;
@@ -17,6 +18,7 @@ export function readAccents(text: string): AccentFile {
     version: ACCENT_VERSION,
     validate,
   }) as AccentFile;
+  file.accents.forEach(checkStacks);
   return { ...file, accents: file.accents.map(inOrder) };
 }
 
@@ -33,5 +35,17 @@ const useInOrder = (use: EffectUse): EffectUse => ({
   params: Object.fromEntries(Object.entries(use.params).map(([name, param]) => [name, sorted(param)])),
   ...(use.stack && { stack: use.stack.map(useInOrder) }),
 });
+
+const stackDepth = (uses: readonly EffectUse[]): number =>
+  uses.reduce((most, use) => Math.max(most, use.stack?.length ? 1 + stackDepth(use.stack) : 0), 0);
+
+/** @throws FormatError where stacks lie in stacks deeper than {@link LIMITS.stackDepth} */
+export function checkStacks(accent: Accent): void {
+  if (stackDepth(accent.effects) > LIMITS.stackDepth)
+    throw new FormatError(
+      'invalid',
+      `This file cannot be read: the accent “${accent.name}” has stacks more than ${LIMITS.stackDepth} deep.`,
+    );
+}
 
 export const inOrder = (accent: Accent): Accent => ({ ...accent, effects: accent.effects.map(useInOrder) });

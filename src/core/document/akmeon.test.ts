@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { decideAll } from './edits.ts';
 import { hit, punchAccent, shotRule, twoClips } from '../testkit/montages.ts';
-import { readMontage, writeMontage } from './akmeon.ts';
+import { checkedMontage, readMontage, writeMontage } from './akmeon.ts';
 import { FormatError } from './document.ts';
 
 const whole = { ...decideAll([hit('h', 'one', 1.5)], 'kept')(twoClips()), accents: [punchAccent()] };
@@ -44,6 +44,49 @@ describe('.akmeon files', () => {
     ['two hits of one id', broken((m) => m['hits'].push(m['hits'][0])), 'invalid'],
     ['a clip of no source', broken((m) => (m['clips'][0].source = 'nowhere')), 'broken-reference'],
   ])('refuses %s with a sentence', (_, text, expected) => expect(problem(text)).toBe(expected));
+
+  it('reads past a byte-order mark', () => expect(readMontage(`\uFEFF${writeMontage(whole)}`).id).toBe('m'));
+
+  it.each([
+    ['times that no recording has', broken((m) => (m['clips'][0].out = 1e308)), /clips\/0\/out/],
+    ['a row of more than a day', broken((m) => (m['clips'][0].out = 9e5)), /hours long, and 24 are the most/],
+    [
+      'brackets five thousand deep',
+      `{"format":"akmeon","version":3,"x":${'['.repeat(5000)}${']'.repeat(5000)}}`,
+      /nested too deeply/,
+    ],
+    [
+      'stacks in stacks in stacks',
+      broken((m) => {
+        const nest = (depth: number): object => ({
+          id: `e${depth}`,
+          effect: 'trail',
+          version: 1,
+          on: true,
+          params: {},
+          stack: depth ? [nest(depth - 1)] : [],
+        });
+        m['accents'][0].effects = [nest(6)];
+      }),
+      /more than 4 deep/,
+    ],
+    [
+      'a million overrides',
+      broken((m) => (m['overrides'] = Object.fromEntries(Array.from({ length: 1e6 }, (_, i) => [i, { mute: true }])))),
+      /overrides/,
+    ],
+    ['a rate that no camera has', broken((m) => (m['sources'][0].video.rate.num = 5111838000)), /rate\/num/],
+    ['a value past all effects', broken((m) => (m['accents'][0].effects[0].params.zoom = 1e300)), /zoom/],
+  ])('answers %s in a sentence, and quickly', (_, text, sentence) => {
+    const began = performance.now();
+    expect(() => readMontage(text)).toThrow(sentence);
+    expect(performance.now() - began).toBeLessThan(3000);
+  });
+
+  it('checks what is stored in the browser as it checks a file', () => {
+    expect(checkedMontage(whole)).toEqual(JSON.parse(writeMontage(whole)));
+    expect(() => checkedMontage({ ...whole, clips: [{ ...whole.clips[0], in: null }] })).toThrow(FormatError);
+  });
 
   it('names the deepest place that is wrong', () => {
     expect(() => readMontage(broken((m) => (m['sources'][0].video.rotation = 45)))).toThrow(

@@ -1,7 +1,8 @@
 /** Reading and writing `.akmeon` files: parse, migrate, check against the schema, check references. */
 import type { Montage } from './types.ts';
 import { MONTAGE_VERSION, DEFAULT_ACCENT, DEFAULT_GRID } from './types.ts';
-import { inOrder } from './accents.ts';
+import { checkStacks, inOrder } from './accents.ts';
+import { LIMITS } from './limits.ts';
 import { FormatError, readDocument, type Migrations } from './document.ts';
 import validate from './generated/validate-akmeon.js';
 
@@ -60,6 +61,12 @@ export const MIGRATIONS: Migrations = {
 
 export const writeMontage = (montage: Montage): string => `${JSON.stringify(montage, null, 1)}\n`;
 
+/**
+ * Checks what is stored in the browser as a file is checked, older versions brought up to this one.
+ * @throws FormatError with a sentence for the person.
+ */
+export const checkedMontage = (stored: unknown): Montage => readMontage(JSON.stringify(stored));
+
 /** @throws FormatError with a sentence for the person. */
 export function readMontage(text: string): Montage {
   const montage = readDocument(text, {
@@ -90,7 +97,14 @@ function checkReferences(montage: Montage): void {
         `This project cannot be read: clip ${i + 1} ends at ${clip.out} s, before it begins at ${clip.in} s.`,
       );
   });
+  const seconds = montage.clips.reduce((sum, clip) => sum + clip.out - clip.in, 0);
+  if (seconds > LIMITS.montageSeconds)
+    throw new FormatError(
+      'invalid',
+      `This project cannot be read: its clips are ${Math.round(seconds / 3600)} hours long, and ${LIMITS.montageSeconds / 3600} are the most.`,
+    );
   montage.music.forEach((item, i) => need(item.source, `music ${i + 1}`));
+  montage.accents.forEach(checkStacks);
   montage.hits.forEach((hit, i) => need(hit.source, `hit ${i + 1}`));
   for (const [name, list] of Object.entries({
     sources: montage.sources,

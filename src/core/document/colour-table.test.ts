@@ -66,6 +66,17 @@ describe('colour tables', () => {
     ).toEqual([0.5, 0.25, 0]);
   });
 
+  it('take an input range of two numbers, as older writers put it', () => {
+    expect(
+      look(
+        cube(5, (r, g, b) => [r, g, b], 'LUT_3D_INPUT_RANGE 0 2'),
+        1,
+        0.5,
+        0,
+      ),
+    ).toEqual([0.5, 0.25, 0]);
+  });
+
   it('say what is wrong with a file', () => {
     const reason = (text: string): string => {
       try {
@@ -80,6 +91,12 @@ describe('colour tables', () => {
     expect(reason('LUT_3D_SIZE 2\n0 0')).toMatch(/line 2 has 2 numbers/);
     expect(reason('LUT_3D_SIZE 2\n0 0 0')).toMatch(/holds 1 colours where 8 belong/);
     expect(reason('LUT_3D_SIZE 400')).toMatch(/no LUT_3D_SIZE from 2 to 65/);
+    // These made all black before.
+    const plain = (head: string): string => cube(2, (r, g, b) => [r, g, b], head);
+    expect(reason(plain('DOMAIN_MAX 1'))).toMatch(/has 1 numbers instead of three/);
+    expect(reason(plain('DOMAIN_MIN 0 2 0'))).toMatch(/begins at 2 and ends at 1/);
+    expect(reason(plain('LUT_3D_INPUT_RANGE 1 0'))).toMatch(/begins at 1 and ends at 0/);
+    expect(reason(plain('LUT_3D_INPUT_RANGE 1'))).toMatch(/no two numbers/);
     expect(reason('LUT_1D_SIZE 4\n0 0 0')).toMatch(/curves/);
     expect(reason(cube(2, (r, g, b) => [r, g, b]).replace('1 1 1', '1 nan 1'))).toMatch(/“nan”/);
   });

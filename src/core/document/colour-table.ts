@@ -28,6 +28,10 @@ export function readCube(text: string, name: string): ColourTable {
     [1, 1, 1],
   ];
   const rows: number[] = [];
+  const three = (line: number, values: number[]): number[] => {
+    if (values.length === 3) return values;
+    throw new TableError(`${name} cannot be read: line ${line + 1} has ${values.length} numbers instead of three.`);
+  };
   text.split(/\r?\n/).forEach((raw, i) => {
     const line = raw.replace(/#.*/, '').trim();
     if (!line) return;
@@ -49,16 +53,32 @@ export function readCube(text: string, name: string): ColourTable {
         line1d = numbers(1)[0] ?? 0;
         return;
       case 'DOMAIN_MIN':
-        low.splice(0, 3, ...numbers(1));
+        low.splice(0, 3, ...three(i, numbers(1)));
         return;
       case 'DOMAIN_MAX':
-        high.splice(0, 3, ...numbers(1));
+        high.splice(0, 3, ...three(i, numbers(1)));
         return;
+      case 'LUT_1D_INPUT_RANGE':
+      case 'LUT_3D_INPUT_RANGE': {
+        // Two numbers for all three colours.
+        const [from, to, ...more] = numbers(1);
+        if (from === undefined || to === undefined || more.length)
+          throw new TableError(`${name} cannot be read: line ${i + 1} has no two numbers for its input range.`);
+        low.fill(from);
+        high.fill(to);
+        return;
+      }
     }
     const row = numbers(0);
     if (row.length !== 3)
       throw new TableError(`${name} cannot be read: line ${i + 1} has ${row.length} numbers instead of three.`);
     rows.push(...row);
+  });
+  low.forEach((from, c) => {
+    if (from < high[c]!) return;
+    throw new TableError(
+      `${name} cannot be read: its domain begins at ${from} and ends at ${high[c]!}, which is not above it.`,
+    );
   });
   if (line1d) throw new TableError(`${name} holds curves, not a table of three dimensions: only LUT_3D_SIZE is read.`);
   if (!Number.isInteger(size) || size < 2 || size > MOST_SIDE)

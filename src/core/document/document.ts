@@ -1,5 +1,7 @@
 /** What all of Akmeon's own files share: JSON with a format and a version, migrated and checked against a schema. */
 
+import { LIMITS } from './limits.ts';
+
 /** Why a file was refused. */
 export type FormatProblem = 'not-json' | 'not-akmeon' | 'newer-version' | 'invalid' | 'broken-reference';
 
@@ -30,14 +32,30 @@ export interface DocumentKind {
   readonly validate: Validator;
 }
 
+/** How deeply brackets are nested, strings left out; without parsing, which such a text could bring down. */
+function depthOf(text: string): number {
+  let [depth, most] = [0, 0];
+  for (let i = 0; i < text.length; i++) {
+    const c = text.charCodeAt(i);
+    if (c === 34) {
+      for (i++; i < text.length && text.charCodeAt(i) !== 34; i++) if (text.charCodeAt(i) === 92) i++;
+    } else if (c === 91 || c === 123) most = Math.max(most, ++depth);
+    else if (c === 93 || c === 125) depth--;
+  }
+  return most;
+}
+
 /** @throws FormatError with a sentence for the person. */
 export function readDocument(
   text: string,
   { what, format, version: current, migrations = {}, validate }: DocumentKind,
 ): unknown {
   let document: Record<string, unknown>;
+  if (text.length > LIMITS.fileText || depthOf(text) > LIMITS.jsonDepth)
+    throw new FormatError('invalid', `This ${what} cannot be read: it is too large or nested too deeply.`);
   try {
-    document = JSON.parse(text) as Record<string, unknown>;
+    // A byte-order mark is no part of JSON (RFC 8259, section 8.1), but some editors write one.
+    document = JSON.parse(text.replace(/^\uFEFF/, '')) as Record<string, unknown>;
   } catch {
     throw new FormatError('not-json', `This is not an Akmeon ${what}: the file is not JSON.`);
   }

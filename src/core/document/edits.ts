@@ -97,7 +97,7 @@ export const trimClip =
     }),
   });
 
-/** Cuts a clip in two at a source time inside it. */
+/** Cuts a clip in two at a source time inside it; hits' placements stay as they are in both halves. */
 export const splitClip =
   (id: string, at: number, newId: string): Edit =>
   (m) => ({
@@ -106,9 +106,15 @@ export const splitClip =
       clip.id === id && at > clip.in + 1e-3 && at < clip.out - 1e-3
         ? [
             { ...clip, out: at },
-            { ...clip, id: newId, in: at },
+            { ...clip, id: newId, in: at, lineage: clip.lineage ?? clip.id },
           ]
         : [clip],
+    ),
+    // What lies on the whole clip goes on lying on both halves.
+    beds: m.beds.flatMap((bed) =>
+      bed.stretch.kind === 'clip' && bed.stretch.clip === id
+        ? [bed, { ...bed, id: `${bed.id}-${newId}`, stretch: { kind: 'clip' as const, clip: newId } }]
+        : [bed],
     ),
   });
 

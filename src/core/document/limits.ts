@@ -1,3 +1,5 @@
+import { FPS } from '../base/time.ts';
+
 /**
  * Bounds of everything a file or a field can hold, all inclusive. Schema, loops and fields take them
  * from here, so that what can be entered can be saved, what was saved can be opened, and nothing
@@ -9,7 +11,7 @@ export const LIMITS = {
   /** Seconds of a montage: a day. */
   montageSeconds: 86_400,
   /** Frames a second. */
-  fps: { min: 0.1, max: 1000 },
+  fps: FPS,
   /** Keys of an envelope, in any unit of time. */
   keyTime: { min: -1e6, max: 1e6 },
   /** Any parameter's value. */

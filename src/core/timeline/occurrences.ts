@@ -4,7 +4,10 @@ import type { Timeline } from './timeline.ts';
 
 /** A hit where the montage shows it. */
 export interface Occurrence {
-  /** Stable over edits: hit and the clip or music item that shows it. */
+  /**
+   * Hit, and the clip or music item that shows it: a clip by the one it was cut from, so that a cut leaves the key as
+   * it was. Where both halves show the hit again the later one is named by itself.
+   */
   readonly key: string;
   readonly hit: Hit;
   readonly frame: number;
@@ -52,10 +55,14 @@ export function occurrences(
     if (list) list.push(hit);
     else bySource.set(hit.source, [hit]);
   }
+  const taken = new Set<string>();
   for (const span of line.spans) {
     for (const hit of bySource.get(span.clip.source) ?? []) {
       const frame = line.frameOf(span, hit.t);
-      if (frame !== null) result.push({ key: `${hit.id}@${span.clip.id}`, hit, frame });
+      if (frame === null) continue;
+      const key = `${hit.id}@${span.clip.lineage ?? span.clip.id}`;
+      result.push({ key: taken.has(key) ? `${hit.id}@${span.clip.id}` : key, hit, frame });
+      taken.add(key);
     }
   }
   for (const item of montage.music) {
