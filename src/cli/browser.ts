@@ -6,8 +6,9 @@ import { fileURLToPath } from 'node:url';
 import { chromium, type Page } from 'playwright-core';
 import { createApp, type Job } from '../server/app.ts';
 
+/** The sandbox works for all but root. */
 export const CHROMIUM_FLAGS = [
-  '--no-sandbox',
+  ...(process.getuid?.() === 0 ? ['--no-sandbox'] : []),
   '--disable-gpu',
   '--disable-quic',
   '--no-first-run',

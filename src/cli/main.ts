@@ -1,13 +1,13 @@
 /** Akmeon on the command line. See the README for its use and exit codes. */
-import { existsSync, readFileSync, statSync, accessSync, constants } from 'node:fs';
-import { basename, dirname, join, resolve } from 'node:path';
+import { existsSync, readFileSync, realpathSync, statSync, accessSync, constants } from 'node:fs';
+import { basename, dirname, join, resolve, sep } from 'node:path';
 import { parseArgs } from 'node:util';
 import { HIT_KINDS, type HitKind } from '../core/document/types.ts';
 import type { AnalyseOrder, HeadlessReply, HeadlessAnalysis, HeadlessRender } from '../engine/headless.ts';
 import { withEngine } from './browser.ts';
 
 const USAGE =
-  'use: akmeon analyse FILE [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1] [--like START,END] [--region X,Y,W,H --reference FRAME] --json | akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--width W --height H] [--sound aac|opus|none]';
+  'use: akmeon analyse FILE [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1] [--like START,END] [--region X,Y,W,H --reference FRAME] --json | akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--width W --height H] [--sound aac|opus|none] [--force]';
 
 /** 2 wrong use, 3 unreadable or unsupported input, 4 failed. */
 class Exit extends Error {
@@ -38,6 +38,7 @@ function options() {
         width: { type: 'string' },
         height: { type: 'string' },
         sound: { type: 'string' },
+        force: { type: 'boolean' },
       },
     });
   } catch (error) {
@@ -74,6 +75,45 @@ function unwrap<T>(reply: HeadlessReply<T>): T {
   throw new Exit(reply.input ? 3 : 4, reply.message);
 }
 
+/** Not part of the answer, but to be known. */
+const warn = (text: string): void => void process.stderr.write(`akmeon: ${text}\n`);
+
+/** The sources' files in a folder, by name; what a link leads out of the folder is not in it. */
+function mediaIn(folder: string, names: readonly string[]): Map<string, string> {
+  const home = realpathSync(folder);
+  return new Map(
+    names.flatMap((name) => {
+      const path = join(home, basename(name));
+      if (!existsSync(path)) return [];
+      const real = realpathSync(path);
+      if (!real.startsWith(home + sep)) throw new Exit(3, `${name} is a link that leads out of the media folder`);
+      return [[name, real] as const];
+    }),
+  );
+}
+
+/** Where a result may be written: a new file, or with `force` an old one, but never one that is read from. */
+function writable(path: string, inputs: readonly string[], force: boolean): string {
+  const out = resolve(path);
+  try {
+    accessSync(dirname(out), constants.W_OK);
+  } catch {
+    throw new Exit(4, `${dirname(path)} cannot be written to`);
+  }
+  const there = statSync(out, { throwIfNoEntry: false });
+  if (!there) return out;
+  if (!there.isFile()) throw new Exit(2, `${path} is not a file: --out takes the name of one`);
+  const real = realpathSync(out);
+  // Two names of one file have one number, also where no link says so.
+  const same = inputs.some((input) => {
+    const { dev, ino } = statSync(input);
+    return realpathSync(input) === real || (dev === there.dev && ino === there.ino);
+  });
+  if (same) throw new Exit(2, `${path} is one of the files that are read: it would be overwritten`);
+  if (!force) throw new Exit(2, `${path} is there already: --force replaces it`);
+  return real;
+}
+
 async function run(): Promise<void> {
   const { values, positionals } = options();
   const [command, file, ...more] = positionals;
@@ -108,6 +148,7 @@ async function run(): Promise<void> {
       page.evaluate((order) => window.akmeon.analyse(order), { ...order, url: `${base}/media/input` }),
     );
     const result: HeadlessAnalysis = unwrap(reply);
+    for (const note of result.notes) warn(note);
     process.stdout.write(`${JSON.stringify({ file: basename(path), ...result })}\n`);
     return;
   }
@@ -119,19 +160,10 @@ async function run(): Promise<void> {
     if (sound !== 'aac' && sound !== 'opus' && sound !== 'none')
       throw new Exit(2, `--sound takes aac, opus or none, not "${sound}"`);
     const text = readFileSync(readable(file), 'utf8');
-    const out = resolve(values.out);
-    try {
-      accessSync(dirname(out), constants.W_OK);
-    } catch {
-      throw new Exit(4, `${dirname(values.out)} cannot be written to`);
-    }
-    const names = sourceNames(text);
-    const media = new Map(
-      names.flatMap((name) => {
-        const path = join(resolve(values.media!), basename(name));
-        return existsSync(path) ? [[name, path] as const] : [];
-      }),
-    );
+    const folder = resolve(values.media);
+    if (!existsSync(folder) || !statSync(folder).isDirectory()) throw new Exit(3, `${values.media}: no such folder`);
+    const media = mediaIn(folder, sourceNames(text));
+    const out = writable(values.out, [...media.values(), readable(file)], values.force === true);
     const reply = await withEngine({ media, out }, (page, base) =>
       page.evaluate((order) => window.akmeon.render(order), {
         text,
@@ -143,6 +175,8 @@ async function run(): Promise<void> {
       } as const),
     );
     const result: HeadlessRender = unwrap(reply);
+    for (const { source, frames, seconds } of result.damaged)
+      warn(`${source} is damaged: ${frames} frames and ${seconds.toFixed(1)} s of sound could not be read`);
     process.stdout.write(`${JSON.stringify({ file: values.out, ...result })}\n`);
     return;
   }

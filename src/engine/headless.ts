@@ -16,10 +16,20 @@ import {
   type Kinds,
   type Montage,
   type Region,
+  type VideoInfo,
 } from '../core/document/types.ts';
 import type { SoundSignals } from '../core/finding/signals/types.ts';
 import { fps } from '../core/base/time.ts';
-import { EngineError, startAnalyser, startExporter, proxy, sentence, type ListedStarts } from './index.ts';
+import {
+  EngineError,
+  fingerprintAt,
+  startAnalyser,
+  startExporter,
+  proxy,
+  sentence,
+  type ExportResult,
+  type ListedStarts,
+} from './index.ts';
 
 export type HeadlessReply<T> = { ok: true; value: T } | { ok: false; input: boolean; message: string };
 
@@ -42,17 +52,14 @@ export interface HeadlessAnalysis {
   downbeats: number[];
   /** Seconds by which the sound comes after the picture, from their coincidences. */
   audioDelay: number;
+  /** What of the file could not be read, in sentences; empty where all could. */
+  notes: readonly string[];
   /** Beats a minute; a list where it changes; null without beats. */
   tempo: number | { t: number; bpm: number }[] | null;
   cuts: { t: number; frame: number | null }[];
 }
 
-export interface HeadlessRender {
-  frames: number;
-  rendered: number;
-  passedThrough: number;
-  duration: number;
-}
+export type HeadlessRender = ExportResult;
 
 export interface AnalyseOrder {
   url: string;
@@ -121,7 +128,7 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
           'audio-codec',
           `Sound track ${track + 1} is coded as ${about.audio[track]!.codec}, which this browser cannot decode.`,
         );
-      const { signals } = await api.analyse(
+      const { signals, notes } = await api.analyse(
         location,
         {
           name: order.name,
@@ -200,6 +207,7 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
         downbeats: grid ? [...grid.downbeats] : [],
         tempo: !grid?.tempi.length ? null : grid.tempi.length > 1 ? [...grid.tempi] : grid.tempi[0]!.bpm,
         audioDelay: delay.seconds,
+        notes,
         cuts: hits.filter((hit) => hit.kind === 'cut').map((hit) => place(hit.t)),
       };
     } finally {
@@ -229,10 +237,21 @@ const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> =>
       montage.sources.map((source) => [source.id, { url: `${order.base}/media/${encodeURIComponent(source.name)}` }]),
     );
     const listed: Record<string, ListedStarts[string]> = {};
+    /** Where the document and the file differ on whether frames come regularly, the file is right. */
+    const videos = new Map<string, VideoInfo>();
     const analyser = startAnalyser();
     try {
       for (const source of montage.sources) {
-        const about = await analyser.api.describe(locations.get(source.id)!, source.name);
+        const location = locations.get(source.id)!;
+        if ((await fingerprintAt(location.url)) !== source.fingerprint)
+          throw new EngineError(
+            'media-missing',
+            `${source.name} in the media folder is not the file that the montage was made with: its content differs.`,
+          );
+        if (!source.video) continue;
+        // What the montage knows as variable is listed frame by frame, however regular it begins.
+        const about = await analyser.api.describe(location, source.name, source.video.variable);
+        if (about.video && about.video.variable !== source.video.variable) videos.set(source.id, about.video);
         if (about.starts) listed[source.id] = { starts: about.starts, lastDuration: about.lastDuration };
       }
     } finally {
@@ -243,7 +262,10 @@ const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> =>
       const { width, height, timing } = montage.settings;
       return await exporter.api.run(
         {
-          montage,
+          montage: {
+            ...montage,
+            sources: montage.sources.map((source) => ({ ...source, video: videos.get(source.id) ?? source.video })),
+          },
           locations,
           listed,
           options: { width: order.width ?? width, height: order.height ?? height, timing, sound: order.sound },

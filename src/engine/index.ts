@@ -1,4 +1,5 @@
 /** The engine's doors, in the order of the work: bring in, find, look, export. */
+import './trusted-types.ts';
 import * as Comlink from 'comlink';
 import type { AnalyseApi } from './analyse/analyse.worker.ts';
 import { carryErrors } from './errors.ts';
@@ -12,7 +13,7 @@ export type { Analysis, AnalyseOptions } from './analyse/analyse.ts';
 export type { Measured, ShowOptions } from './preview/frame-server.ts';
 export type { ExportJob, ExportOptions, ExportProgress, ExportResult } from './export/export.ts';
 export type { ExportTarget } from './export/target.ts';
-export { fingerprint } from './media/fingerprint.ts';
+export { fingerprint, fingerprintAt } from './media/fingerprint.ts';
 
 carryErrors();
 

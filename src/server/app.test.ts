@@ -69,6 +69,40 @@ describe('server', () => {
     expect((await get(null, 'secret/media/empty')).headers.get('content-length')).toBe('0');
   });
 
+  it('answers what is wrong in a word, with no stack and no path', async () => {
+    for (const [path, init, status] of [
+      ['/%ff', {}, 400],
+      ['/job/secret/out?position=0', { method: 'PUT', body: new Uint8Array((64 << 20) + 1) }, 413],
+      ['/job/secret/media/%ff', {}, 400],
+    ] as const) {
+      const reply = await fetch(`${origin}${path}`, init);
+      const text = await reply.text();
+      expect([path, reply.status]).toEqual([path, status]);
+      expect(text).not.toMatch(/\bat |node_modules|\/work|\/tmp/);
+      expect(text.length).toBeLessThan(40);
+    }
+  });
+
+  it('takes no piece of a result that would leave a hole, nor one that lies nowhere', async () => {
+    for (const position of ['1000000000000', '-1', '1.5', 'x', ''])
+      expect((await fetch(`${origin}/job/secret/out?position=${position}`, { method: 'PUT', body: 'x' })).status).toBe(
+        position === '' ? 204 : 400,
+      );
+    await fetch(`${origin}/job/secret/out`, { method: 'DELETE' });
+    expect((await fetch(`${origin}/job/secret/out?done=1`, { method: 'POST' })).status).toBe(400);
+    expect((await readdir(folder)).filter((name) => name.endsWith('.part'))).toEqual([]);
+  });
+
+  it('allows workers from blobs in the export alone, asks for trusted types, and refuses what no page needs', async () => {
+    const policy = async (path: string): Promise<string> =>
+      (await fetch(`${origin}${path}`)).headers.get('content-security-policy')!;
+    expect(await policy('/')).not.toMatch(/worker-src[^;]*blob:/);
+    expect(await policy('/')).toMatch(/require-trusted-types-for 'script'/);
+    expect(await policy('/headless.html')).not.toContain('data:');
+    expect(await policy('/assets/export.worker-x.js')).toMatch(/worker-src[^;]*blob:/);
+    expect((await fetch(`${origin}/`)).headers.get('permissions-policy')).toContain('camera=()');
+  });
+
   it('takes a result in pieces, out of order, and names it only when it is whole', async () => {
     const put = (position: number, body: string) =>
       fetch(`${origin}/job/secret/out?position=${position}`, { method: 'PUT', body });

@@ -1,8 +1,9 @@
 /** The server of the built app: static files, the demo, and one-time jobs of the command line. */
 import express, { type Express, type Request, type Response, type NextFunction } from 'express';
 import helmet from 'helmet';
-import { createReadStream } from 'node:fs';
-import { open, rename, rm, stat, type FileHandle } from 'node:fs/promises';
+import { randomBytes } from 'node:crypto';
+import { open, rename, rm, type FileHandle } from 'node:fs/promises';
+import { STATUS_CODES } from 'node:http';
 import { extname, join } from 'node:path';
 
 export interface ServerFolders {
@@ -42,36 +43,63 @@ function localOnly(request: Request, response: Response, next: NextFunction): vo
   else next();
 }
 
+/** What no page here asks of the browser. */
+const REFUSED_FEATURES = [
+  'camera',
+  'microphone',
+  'geolocation',
+  'payment',
+  'usb',
+  'serial',
+  'bluetooth',
+  'midi',
+  'display-capture',
+];
+
+function policy({ blobWorkers, data }: { blobWorkers: boolean; data: boolean }) {
+  return helmet({
+    contentSecurityPolicy: {
+      useDefaults: false,
+      directives: {
+        defaultSrc: ["'self'"],
+        scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+        styleSrc: ["'self'"],
+        workerSrc: ["'self'", ...(blobWorkers ? ['blob:'] : [])],
+        imgSrc: ["'self'", ...(data ? ['data:', 'blob:'] : [])],
+        mediaSrc: ["'self'", 'blob:'],
+        fontSrc: ["'self'"],
+        connectSrc: ["'self'"],
+        formAction: ["'self'"],
+        objectSrc: ["'none'"],
+        baseUri: ["'none'"],
+        frameAncestors: ["'none'"],
+        // Only addresses of this server become scripts: see the policy in src/engine/trusted-types.ts.
+        ...(blobWorkers ? {} : { requireTrustedTypesFor: ["'script'"], trustedTypes: ['default'] }),
+      },
+    },
+    crossOriginOpenerPolicy: { policy: 'same-origin' },
+    crossOriginEmbedderPolicy: { policy: 'require-corp' },
+    crossOriginResourcePolicy: { policy: 'same-origin' },
+    strictTransportSecurity: false,
+  });
+}
+
+const PAGE = policy({ blobWorkers: false, data: true });
+const HEADLESS = policy({ blobWorkers: false, data: false });
+/** The sound encoder, in the export's thread alone, starts its own worker from a blob. */
+const EXPORTER = policy({ blobWorkers: true, data: false });
+const policyFor = (path: string): typeof PAGE =>
+  /^\/assets\/export\.worker/.test(path) ? EXPORTER : path === '/headless.html' ? HEADLESS : PAGE;
+
 export function createApp({ dist, demo }: ServerFolders, jobs: ReadonlyMap<string, Job> = new Map()): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(localOnly);
-  app.use(
-    helmet({
-      contentSecurityPolicy: {
-        useDefaults: false,
-        directives: {
-          defaultSrc: ["'self'"],
-          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
-          styleSrc: ["'self'"],
-          // The sound encoder starts its own worker from a blob.
-          workerSrc: ["'self'", 'blob:'],
-          imgSrc: ["'self'", 'data:', 'blob:'],
-          mediaSrc: ["'self'", 'blob:'],
-          fontSrc: ["'self'"],
-          connectSrc: ["'self'"],
-          formAction: ["'self'"],
-          objectSrc: ["'none'"],
-          baseUri: ["'none'"],
-          frameAncestors: ["'none'"],
-        },
-      },
-      crossOriginOpenerPolicy: { policy: 'same-origin' },
-      crossOriginEmbedderPolicy: { policy: 'require-corp' },
-      crossOriginResourcePolicy: { policy: 'same-origin' },
-      strictTransportSecurity: false,
-    }),
-  );
+  app.use((request, response, next) => policyFor(request.path)(request, response, next));
+  app.use((_, response, next) => {
+    response.setHeader('Permissions-Policy', REFUSED_FEATURES.map((name) => `${name}=()`).join(', '));
+    next();
+  });
   app.use('/job/:token', (request, response, next) => {
     const job = jobs.get(request.params.token);
     if (!job) response.status(404).type('text').send('No such job.');
@@ -81,7 +109,7 @@ export function createApp({ dist, demo }: ServerFolders, jobs: ReadonlyMap<strin
     }
   });
   app.get('/job/:token/media/:name', serveMedia);
-  app.all('/job/:token/out', express.raw({ type: () => true, limit: '64mb' }), receiveResult());
+  app.all('/job/:token/out', express.raw({ type: () => true, limit: MOST_PIECE }), receiveResult());
   app.use(
     '/demo',
     express.static(demo, { index: false, setHeaders: (response) => response.setHeader('Cache-Control', 'no-cache') }),
@@ -95,72 +123,80 @@ export function createApp({ dist, demo }: ServerFolders, jobs: ReadonlyMap<strin
     if (extname(request.path)) response.status(404).type('text').send('Not found.');
     else response.sendFile(join(dist, 'index.html'), { headers: { 'Cache-Control': 'no-cache' } });
   });
+  app.use(sayWhatFailed);
   return app;
 }
 
-async function serveMedia(request: Request, response: Response): Promise<void> {
+/** Ranges, validators and empty files as RFC 9110 has them: all by Express. */
+function serveMedia(request: Request, response: Response, next: NextFunction): void {
   const job = response.locals['job'] as Job;
   const path = job.media.get(String(request.params['name']));
-  const info = path ? await stat(path).catch(() => null) : null;
-  if (!path || !info) {
+  if (!path) {
     response.status(404).type('text').send('No such file.');
     return;
   }
-  const range = /^bytes=(\d*)-(\d*)$/.exec(request.headers.range ?? '');
-  let from = 0;
-  let to = info.size - 1;
-  if (range) {
-    from = range[1] ? Number(range[1]) : Math.max(0, info.size - Number(range[2]));
-    to = range[1] && range[2] ? Math.min(Number(range[2]), to) : to;
-    if (from > to) {
-      response.status(416).setHeader('Content-Range', `bytes */${info.size}`).end();
-      return;
-    }
-    response.status(206).setHeader('Content-Range', `bytes ${from}-${to}/${info.size}`);
-  }
-  response.setHeader('Accept-Ranges', 'bytes');
-  response.setHeader('Content-Type', TYPES[extname(path).toLowerCase()] ?? 'application/octet-stream');
-  response.setHeader('Content-Length', String(info.size === 0 ? 0 : to - from + 1));
-  if (request.method === 'HEAD' || info.size === 0) {
-    response.end();
-    return;
-  }
-  createReadStream(path, { start: from, end: to })
-    .on('error', () => response.destroy())
-    .pipe(response);
+  const type = TYPES[extname(path).toLowerCase()] ?? 'application/octet-stream';
+  response.sendFile(path, { dotfiles: 'allow', cacheControl: false, headers: { 'Content-Type': type } }, (error) => {
+    if (error && !response.headersSent) next(error);
+  });
 }
 
-/** Results grow under a temporary name and take their own when whole. */
+/** Bytes of one piece of a result, and how far it may lie past what was written before. */
+const MOST_PIECE = 64 << 20;
+
+/** A result while it is written, under a name of its own beside the one it takes when whole. */
+interface Growing {
+  readonly handle: FileHandle;
+  readonly part: string;
+  end: number;
+}
+
 function receiveResult() {
-  const files = new Map<string, FileHandle>();
+  const files = new Map<string, Growing>();
+  const begin = async (token: string, out: string): Promise<Growing> => {
+    const part = `${out}.${randomBytes(6).toString('hex')}.part`;
+    const file = { handle: await open(part, 'wx'), part, end: 0 };
+    files.set(token, file);
+    return file;
+  };
+  const drop = async (token: string): Promise<void> => {
+    const file = files.get(token);
+    files.delete(token);
+    await file?.handle.close().catch(() => undefined);
+    if (file) await rm(file.part, { force: true });
+  };
   return async (request: Request, response: Response): Promise<void> => {
     const { token, out } = response.locals['job'] as Job;
     if (!out) {
       response.status(404).end();
       return;
     }
-    const part = `${out}.part`;
-    const file = files.get(token);
     try {
       if (request.method === 'PUT') {
-        const handle = file ?? (await open(part, 'w'));
-        files.set(token, handle);
+        const position = Number(request.query['position']);
+        const file = files.get(token);
+        // Results are written on and mended behind, never far ahead: a hole would be a file of any size.
+        if (!Number.isSafeInteger(position) || position < 0 || position > (file?.end ?? 0) + MOST_PIECE) {
+          response.status(400).type('text').send('A piece of the result must join what is there.');
+          return;
+        }
+        const growing = file ?? (await begin(token, out));
         const body = request.body as Buffer;
-        await handle.write(body, 0, body.length, Number(request.query['position']));
+        await growing.handle.write(body, 0, body.length, position);
+        growing.end = Math.max(growing.end, position + body.length);
       } else if (request.method === 'POST') {
-        await file?.close();
+        const file = files.get(token);
+        if (!file) {
+          response.status(400).type('text').send('Nothing was written.');
+          return;
+        }
         files.delete(token);
-        await rename(part, out);
-      } else if (request.method === 'DELETE') {
-        await file?.close();
-        files.delete(token);
-        await rm(part, { force: true });
-      }
+        await file.handle.close();
+        await rename(file.part, out);
+      } else if (request.method === 'DELETE') await drop(token);
       response.status(204).end();
     } catch (error) {
-      await file?.close().catch(() => undefined);
-      files.delete(token);
-      await rm(part, { force: true });
+      await drop(token);
       const full = (error as NodeJS.ErrnoException).code === 'ENOSPC';
       response
         .status(full ? 507 : 500)
@@ -168,4 +204,15 @@ function receiveResult() {
         .send(full ? 'The disk is full.' : `The result cannot be written: ${(error as Error).message}`);
     }
   };
+}
+
+/** Answers without a stack, and without a path of this machine. */
+function sayWhatFailed(error: unknown, _: Request, response: Response, next: NextFunction): void {
+  if (response.headersSent) return next(error);
+  const wanted = Number((error as { status?: unknown }).status);
+  const status = wanted >= 400 && wanted < 600 ? wanted : 500;
+  response
+    .status(status)
+    .type('text')
+    .send(STATUS_CODES[status] ?? 'Failed');
 }

@@ -52,6 +52,8 @@ describe('what a file holds', () => {
     expect(await notes('silent.mp4')).toContain('No sound');
     expect(await notes('sound-only.m4a')).toContain('No picture');
     expect(await notes('odd.webm')).toContain('853x479');
+    expect(await notes('interlaced.mp4')).toContain('Interlaced');
+    expect(await notes('hits.mp4')).not.toContain('Interlaced');
   });
 
   it.each([
@@ -59,7 +61,7 @@ describe('what a file holds', () => {
     ['a truncated file without its index', fixture('no-moov.mp4'), 'truncated', /cut short/],
     ['an old codec', fixture('old-codec.mp4'), 'video-codec', /coded as .*cannot decode/],
     ['HDR footage', fixture('hdr.webm'), 'hdr', /HDR/],
-    ['an MP4 without frames and tracks', fixture('no-frames.mp4'), 'truncated', /no index of tracks/],
+    ['an MP4 with an index and no tracks', fixture('no-frames.mp4'), 'no-tracks', /neither picture nor sound/],
   ])('refuses %s, naming the reason', async (_, path, code, message) => {
     const reply = await describeFile(path);
     expect(reply).toMatchObject({ ok: false, code });

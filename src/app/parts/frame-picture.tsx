@@ -1,6 +1,7 @@
 /** One small true frame of the montage, drawn by the same renderer as all else. */
 import { useEffect, useRef } from 'react';
 import type { Audition } from '../../core/accents/plan.ts';
+import { timesVersion } from '../../core/timeline/frame-times.ts';
 import type { ShowOptions } from '../../engine/index.ts';
 import { database } from '../../engine/storage/database.ts';
 import { derivedNow } from '../stores/derived.ts';
@@ -35,7 +36,10 @@ function storedKey(frame: number): string | null {
   const derived = derivedNow();
   const picture = derived?.planner.at(frame, { plain: true }).picture;
   const source = derived?.montage.sources.find((s) => s.id === picture?.source);
-  return picture && source ? `${source.fingerprint}:${picture.frame}` : null;
+  const times = source && derived?.media.get(source.id);
+  if (!picture || !times) return null;
+  const { width, height } = derived.montage.settings;
+  return [source.fingerprint, timesVersion(times), picture.frame, picture.fit, `${width}x${height}`].join(':');
 }
 
 async function fetchPicture(

@@ -72,3 +72,9 @@ export function frameTimesOf(starts: ArrayLike<number>, lastDuration: number): F
   }
   return regularTimes(rate, count, first);
 }
+
+/** Names what frame numbers of a source mean: lists that number its frames alike have the same. */
+export const timesVersion = (times: FrameTimes): string => {
+  const middle = times.count >> 1;
+  return [times.count, times.rate.num, times.rate.den, times.timeOf(0), times.timeOf(middle), times.end].join('/');
+};

@@ -8,13 +8,16 @@ import { frameToSeconds, fps, secondsToFrame, type Rate } from '../base/time.ts'
 /** Frame times of each source with a picture, by source id. */
 export type MediaIndex = ReadonlyMap<string, FrameTimes>;
 
-/** Frame times as the document knows them; variable sources need their list from the engine. */
+/**
+ * Frame times as the document knows them. A variable source has them only in its list from the engine: without it it is
+ * left out, and shows nothing rather than wrong frames.
+ */
 export function mediaIndex(sources: readonly Source[], listed: MediaIndex = new Map()): MediaIndex {
   const index = new Map<string, FrameTimes>();
   for (const source of sources) {
     const known = listed.get(source.id);
     if (known) index.set(source.id, known);
-    else if (source.video)
+    else if (source.video && !source.video.variable)
       index.set(source.id, regularTimes(source.video.rate, source.video.count, source.video.first));
   }
   return index;
@@ -42,6 +45,8 @@ export interface Timeline {
   /** The frame on screen at a montage time, clamped. */
   frameAt(seconds: number): number;
   spanAt(frame: number): ClipSpan | null;
+  /** Whether the frames of a source are known. */
+  listed(source: string): boolean;
   /** Index of the source frame that a montage frame shows. */
   sourceFrame(span: ClipSpan, frame: number): number;
   /** First montage frame of the clip that shows source time `t`, or null when trimmed out. */
@@ -85,6 +90,7 @@ function constantTimeline(montage: Row, media: MediaIndex, rate: Rate): Timeline
     timeOf: (frame) => frameToSeconds(frame, rate),
     frameAt: (seconds) => Math.min(Math.max(0, secondsToFrame(seconds, rate)), Math.max(0, count - 1)),
     spanAt: (frame) => findSpan(spans, frame),
+    listed: (source) => media.has(source),
     sourceFrame: shown,
     frameOf(span, t) {
       if (t < span.clip.in - 1e-6 || t >= span.clip.out - 1e-6) return null;
@@ -144,6 +150,7 @@ function sourceTimeline(montage: Row, media: MediaIndex): Timeline {
       return Math.min(Math.max(span.first, frame), span.end - 1);
     },
     spanAt: (frame) => findSpan(spans, frame),
+    listed: (source) => media.has(source),
     sourceFrame: shown,
     frameOf(span, t) {
       const times = media.get(span.clip.source)!;

@@ -5,7 +5,7 @@ import { Shrinker } from '../../core/finding/signals/shrink.ts';
 import { gainFor, SoundAnalyser, type SoundState } from '../../core/finding/signals/sound.ts';
 import { SIGNALS_VERSION, type Signals } from '../../core/finding/signals/types.ts';
 import { cancelled } from '../errors.ts';
-import { openMedia, type MediaLocation, type OpenMedia } from '../media/open.ts';
+import { isShown, openMedia, type MediaLocation, type OpenMedia } from '../media/open.ts';
 import { mono, soundBlocks } from '../media/sound.ts';
 import { takeFrame, type YuvFrame } from '../media/yuv.ts';
 
@@ -224,7 +224,7 @@ async function analysePicture(
   };
   try {
     for await (const sample of new VideoSampleSink(media.video!).samples(Number.isFinite(after) ? after : undefined)) {
-      if (sample.timestamp <= after) {
+      if (sample.timestamp <= after || !isShown(sample, media.end)) {
         sample.close();
         continue;
       }

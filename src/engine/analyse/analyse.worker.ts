@@ -23,7 +23,10 @@ function rarely(progress: (share: number) => void): (share: number) => void {
 }
 
 const api = {
-  describe: (location: MediaLocation, name: string) => describeMedia(location, name),
+  describe(location: MediaLocation, name: string, whole = false) {
+    job = new AbortController();
+    return describeMedia(location, name, job.signal, whole);
+  },
   analyse(
     location: MediaLocation,
     options: AnalyseOptions,

@@ -11,7 +11,7 @@ import {
   type WatchSignal,
 } from '../../core/finding/watch/watch.ts';
 import { cancelled, EngineError } from '../errors.ts';
-import { openMedia, type MediaLocation } from '../media/open.ts';
+import { isShown, openMedia, type MediaLocation } from '../media/open.ts';
 import { i420Size, takeFrame, type YuvFrame } from '../media/yuv.ts';
 
 /** Seconds before and after the example from which its pixels are learnt. */
@@ -105,6 +105,10 @@ export async function watch(
   try {
     for await (const sample of new VideoSampleSink(video).samples()) {
       const { timestamp } = sample;
+      if (!isShown(sample, media.end)) {
+        sample.close();
+        continue;
+      }
       const frame = await takeFrame(sample, buffer);
       if (signal?.aborted) throw cancelled();
       buffer = frame.data;

@@ -43,6 +43,8 @@ export interface ExportResult {
   readonly rendered: number;
   readonly passedThrough: number;
   readonly duration: number;
+  /** What of the sources could not be read, by their names: frames shown as the one before, seconds of silence. */
+  readonly damaged: readonly { readonly source: string; readonly frames: number; readonly seconds: number }[];
 }
 
 export interface ExportJob {
@@ -100,6 +102,7 @@ export async function exportMontage(
     const { timeline } = frameServer.planner;
     if (timeline.count === 0)
       throw new EngineError('nothing-to-do', 'The montage has no clips: there is nothing to export.');
+    checkSources(montage, frameServer, locations, options.sound !== 'none');
     await checkEncoders(options);
     output = new Output({
       format: new Mp4OutputFormat({ fastStart: false }),
@@ -165,7 +168,18 @@ export async function exportMontage(
     if (sound) await writeSound(mixer, sound, soundTo, soundEnd, soundEnd, priming, signal);
     if (signal?.aborted) throw cancelled();
     await output.finalize();
-    return { frames: timeline.count, rendered, passedThrough: timeline.count - rendered, duration: timeline.duration };
+    const [frames, seconds] = [await frameServer.unreadable(), new Map(mixer.lost().map((l) => [l.source, l.seconds]))];
+    return {
+      frames: timeline.count,
+      rendered,
+      passedThrough: timeline.count - rendered,
+      duration: timeline.duration,
+      damaged: montage.sources.flatMap(({ id, name }) =>
+        frames.has(id) || seconds.has(id)
+          ? [{ source: name, frames: frames.get(id) ?? 0, seconds: seconds.get(id) ?? 0 }]
+          : [],
+      ),
+    };
   } catch (error) {
     if (output && output.state !== 'finalized') await output.cancel().catch(() => undefined);
     await writable.abort(error).catch(() => undefined);
@@ -215,6 +229,42 @@ async function writeSound(
   }
   return from;
 }
+
+/** @throws EngineError where a source that shows or sounds is missing, or has no list of its frames */
+function checkSources(
+  montage: Montage,
+  { planner: { timeline } }: FrameServer,
+  locations: ExportJob['locations'],
+  withSound: boolean,
+): void {
+  const used = new Set(montage.clips.map((clip) => clip.source));
+  if (withSound) for (const { source } of soundPlan(montage, timeline)) used.add(source);
+  const lost = montage.sources.filter(({ id }) => used.has(id) && !locations.has(id)).map(({ name }) => name);
+  if (lost.length)
+    throw new EngineError(
+      'media-missing',
+      `The export needs ${lost.join(', ')}, whose file is missing. Bring it in again, or take it out of the montage.`,
+    );
+  const shown = new Set(timeline.spans.map((span) => span.clip.id));
+  const unlisted = montage.clips.find((clip) => !shown.has(clip.id) || !timeline.listed(clip.source));
+  if (unlisted)
+    throw new EngineError(
+      'media-missing',
+      `The frames of ${montage.sources.find(({ id }) => id === unlisted.source)?.name ?? 'a clip'} are not listed yet: open its montage and wait until it is read.`,
+    );
+}
+
+/** What of the sources could not be read, in a sentence; empty where all could. */
+export const damageSentence = (damaged: ExportResult['damaged']): string =>
+  damaged
+    .map(({ source, frames, seconds }) => {
+      const parts = [
+        ...(frames ? [`${frames} ${frames === 1 ? 'frame' : 'frames'} (the one before is shown)`] : []),
+        ...(seconds ? [`${seconds.toFixed(1)} s of sound (silent)`] : []),
+      ];
+      return `${source} is damaged: ${parts.join(' and ')} could not be read.`;
+    })
+    .join(' ');
 
 async function checkEncoders({ width, height, sound }: ExportOptions): Promise<void> {
   if (width % 2 || height % 2)

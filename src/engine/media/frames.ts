@@ -11,6 +11,12 @@ const RUN_ON = 240;
 export class FrameReader {
   private readonly cache = new Map<number, YuvFrame>();
   private bytes = 0;
+  /** Where decoding from a key frame broke off last. */
+  private broken: { start: number; index: number } | null = null;
+  /** The frame that was decoded last: shown for what is damaged where no earlier one is kept. */
+  private last: YuvFrame | null = null;
+  /** Frames that were asked for and could not be decoded. */
+  readonly unreadable = new Set<number>();
   private decoder: { iterator: AsyncGenerator<VideoSample, void, unknown>; next: number; start: number } | null = null;
   private queue: Promise<unknown> = Promise.resolve();
   private closed = false;
@@ -66,6 +72,8 @@ export class FrameReader {
       });
       const from = packet ? Math.min(packet.timestamp, this.times.timeOf(index)) : this.times.timeOf(0);
       const start = this.times.indexAt(from + 1e-4);
+      // What could not be read from this key frame on before is not tried again for every frame.
+      if (this.broken && start === this.broken.start && index >= this.broken.index) return this.instead(index);
       this.decoder = { iterator: new VideoSampleSink(video).samples(from), next: start, start };
     }
     const decoder = this.decoder!;
@@ -74,27 +82,43 @@ export class FrameReader {
       while (decoder.next <= index) {
         const { value: sample, done } = await decoder.iterator.next();
         if (done) break;
+        // Frames that the list leaves out are only decoded because others build on them.
+        if (!this.listed(sample.timestamp)) {
+          sample.close();
+          continue;
+        }
         const at = this.times.indexAt(sample.timestamp + 1e-4);
         const frame = await takeFrame(sample);
+        this.last = frame;
         this.keep(at, frame, index);
         decoder.next = at + 1;
         nearest = frame;
+        if (at > index && !this.cache.has(index)) this.unreadable.add(index);
         if (at >= index) return this.cache.get(index) ?? frame;
       }
     } catch (error) {
-      await this.stop();
-      nearest ??= this.nearestBefore(index);
-      if (!nearest)
-        throw new EngineError(
-          'unreadable',
-          `Frame ${index} cannot be decoded: ${error instanceof Error ? error.message : 'the file is damaged'}.`,
-        );
-      return nearest;
+      return this.broke(decoder.start, index, nearest, error instanceof Error ? error.message : 'the file is damaged');
     }
+    return this.broke(decoder.start, index, nearest, 'the file ends before it');
+  }
+
+  private async broke(start: number, index: number, nearest: YuvFrame | null, why: string): Promise<YuvFrame> {
     await this.stop();
-    nearest ??= this.nearestBefore(index);
-    if (!nearest) throw new EngineError('unreadable', `Frame ${index} cannot be decoded: the file ends before it.`);
-    return nearest;
+    this.broken = { start, index };
+    return this.instead(index, nearest, why);
+  }
+
+  /** The nearest frame before one that cannot be read. @throws EngineError where there is none */
+  private instead(index: number, nearest = this.nearestBefore(index), why = 'the file is damaged'): YuvFrame {
+    this.unreadable.add(index);
+    const frame = nearest ?? this.nearestBefore(index) ?? this.last;
+    if (!frame) throw new EngineError('unreadable', `Frame ${index} cannot be decoded: ${why}.`);
+    return frame;
+  }
+
+  private listed(timestamp: number): boolean {
+    const step = this.times.rate.den / this.times.rate.num;
+    return timestamp >= this.times.timeOf(0) - step / 2 && timestamp < this.times.end + step / 2;
   }
 
   private nearestBefore(index: number): YuvFrame | null {

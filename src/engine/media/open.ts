@@ -13,6 +13,7 @@ import {
 import { frameTimesOf, regularTimes, type FrameTimes } from '../../core/timeline/frame-times.ts';
 import type { AudioTrackInfo, VideoInfo } from '../../core/document/types.ts';
 import { EngineError, cancelled } from '../errors.ts';
+import { trackEdits } from './isobmff.ts';
 
 /** Where the bytes of a source are: a file or copy on this machine, or an address of the own server. */
 export type MediaLocation =
@@ -24,6 +25,12 @@ export interface OpenMedia {
   readonly audio: readonly InputAudioTrack[];
   /** Seconds by which decoded sound lies late: an MP3's encoder and decoder delay. */
   readonly delay: number;
+  /** Seconds at which the picture's edit list ends what is shown; Infinity where nothing is cut off. */
+  readonly end: number;
+  /** The picture may hold fields instead of frames. */
+  readonly interlaced: boolean;
+  /** Stretches that the picture's edit list puts together; only the first is read. */
+  readonly edits: number;
 }
 
 /** Samples by which every MPEG layer III decoder is late (LAME technical FAQ, "decoder delay"). */
@@ -48,6 +55,9 @@ async function soundDelay(input: Input, location: MediaLocation, audio: readonly
   return delay ? (delay + MP3_DECODER_DELAY) / (await audio[0].getSampleRate()) : 0;
 }
 
+const sizeOf = async (location: MediaLocation): Promise<number> =>
+  location.blob?.size ?? Number((await fetch(location.url!, { method: 'HEAD' })).headers.get('Content-Length') ?? 0);
+
 /** Opens a file and lists its tracks. The caller disposes `input`. @throws EngineError */
 export async function openMedia(location: MediaLocation, name = 'This file'): Promise<OpenMedia> {
   if (location.blob && location.blob.size === 0) throw new EngineError('empty', `${name} is empty (0 bytes).`);
@@ -60,14 +70,25 @@ export async function openMedia(location: MediaLocation, name = 'This file'): Pr
       throw new EngineError('not-media', `${name} is not a video or sound file that Akmeon can read.`);
     }
     const [video, audio] = await Promise.all([input.getPrimaryVideoTrack(), input.getAudioTracks()]);
-    if (!video && audio.length === 0 && (await input.getFormat()) instanceof IsobmffInputFormat) {
+    const tracks =
+      (await input.getFormat()) instanceof IsobmffInputFormat ? await trackEdits(location, await sizeOf(location)) : [];
+    if (!video && audio.length === 0 && tracks === null) {
       throw new EngineError(
         'truncated',
         `${name} is cut short: it has no index of tracks (moov), as when a recording was not ended properly.`,
       );
     }
+    const edit = tracks?.find((track) => track.handler === 'vide');
     if (!video && audio.length === 0) throw new EngineError('no-tracks', `${name} holds neither picture nor sound.`);
-    return { input, video, audio, delay: await soundDelay(input, location, audio) };
+    return {
+      input,
+      video,
+      audio,
+      delay: await soundDelay(input, location, audio),
+      end: edit?.end ?? Infinity,
+      interlaced: edit?.interlaced ?? false,
+      edits: edit?.edits ?? 0,
+    };
   } catch (error) {
     input.dispose();
     if (error instanceof EngineError) throw error;
@@ -96,6 +117,8 @@ export async function describeMedia(
   location: MediaLocation,
   name: string,
   signal?: AbortSignal,
+  /** Every packet is looked at, also where the first lie on a regular grid. */
+  whole = false,
 ): Promise<MediaDescription> {
   const media = await openMedia(location, name);
   try {
@@ -107,12 +130,16 @@ export async function describeMedia(
     });
     let picture: Awaited<ReturnType<typeof describeVideo>> | null = null;
     if (media.video) {
-      picture = await describeVideo(media.video, name, signal);
+      picture = await describeVideo(media, media.video, name, signal, whole);
       if (picture.video.rotation) notes.push(`Turned by ${picture.video.rotation}° as the file says.`);
       if (picture.video.variable) notes.push('Variable frame rate: every frame keeps its own time.');
       if (picture.video.width % 2 || picture.video.height % 2)
         notes.push(`Odd size ${picture.video.width}x${picture.video.height}: the export rounds it to even numbers.`);
       if (picture.video.count === 1) notes.push('Holds a single frame.');
+      if (media.interlaced) notes.push('Interlaced: lines of two moments in one frame show as combs in movement.');
+      if (media.edits > 1) notes.push(`Put together of ${media.edits} stretches: only the first is read.`);
+      if (await media.video.canBeTransparent().catch(() => false))
+        notes.push('Has transparency, which is not used: the picture is shown without it.');
     }
     if (!media.audio.length) notes.push('No sound: hits can only come from the picture.');
     if (!media.video) notes.push('No picture: used as sound.');
@@ -127,9 +154,10 @@ export async function describeMedia(
     );
     const duration = Math.max(picture?.end ?? 0, ...ends);
     if (!(duration > 0)) throw new EngineError('no-frames', `${name} holds no frames and no sound.`);
-    const late = await Promise.all(media.audio.map((track) => track.getFirstTimestamp().catch(() => 0)));
-    if ((late[0] ?? 0) > 0.05)
-      notes.push(`The sound begins ${late[0]!.toFixed(2)} s after the picture, and is kept there.`);
+    const late = (await media.audio[0]?.getFirstTimestamp().catch(() => 0)) ?? 0;
+    // What begins late as a whole has its picture late, too.
+    const gap = late - Math.max(0, picture?.video.first ?? 0);
+    if (gap > 0.05) notes.push(`The sound begins ${gap.toFixed(2)} s after the picture, and is kept there.`);
     return {
       duration,
       video: picture?.video ?? null,
@@ -165,7 +193,13 @@ async function describeAudio(track: InputAudioTrack): Promise<AudioTrackInfo> {
   };
 }
 
-async function describeVideo(track: InputVideoTrack, name: string, signal?: AbortSignal) {
+async function describeVideo(
+  media: OpenMedia,
+  track: InputVideoTrack,
+  name: string,
+  signal: AbortSignal | undefined,
+  whole: boolean,
+) {
   const [codec, internal] = await Promise.all([track.getCodec(), track.getInternalCodecId()]);
   const codecName = codec ?? (typeof internal === 'string' ? internal : 'an unknown codec');
   if (!codec || !(await track.canDecode())) {
@@ -181,7 +215,7 @@ async function describeVideo(track: InputVideoTrack, name: string, signal?: Abor
       `${name} is HDR footage (${space.transfer.toUpperCase()}). Akmeon works in standard range: convert it to BT.709 first.`,
     );
   }
-  const { times, starts, lastDuration } = await indexFrames(track, name, signal);
+  const { times, starts, lastDuration } = await indexFrames(track, media.end, name, signal, whole);
   const video: VideoInfo = {
     width: await track.getDisplayWidth(),
     height: await track.getDisplayHeight(),
@@ -195,20 +229,31 @@ async function describeVideo(track: InputVideoTrack, name: string, signal?: Abor
   return { video, starts, lastDuration, end: times.end };
 }
 
+/** False for frames that an edit list cuts off: over before zero, or begun only after its end. */
+export const isShown = ({ timestamp, duration }: { timestamp: number; duration: number }, end: number): boolean =>
+  timestamp < end - 1e-4 && (timestamp >= -1e-4 || timestamp + duration > 1e-4);
+
 /**
  * Frame starts from the packets alone. When the first packets lie on a regular grid and the end
  * agrees with it, the rest is taken as regular; else all packets are read.
  */
-async function indexFrames(track: InputVideoTrack, name: string, signal?: AbortSignal) {
+async function indexFrames(
+  track: InputVideoTrack,
+  end: number,
+  name: string,
+  signal: AbortSignal | undefined,
+  all: boolean,
+) {
   const sink = new EncodedPacketSink(track);
   const starts: number[] = [];
   let lastDuration = 0;
   for await (const packet of sink.packets(undefined, undefined, { metadataOnly: true })) {
     if (signal?.aborted) throw cancelled();
-    starts.push(packet.timestamp);
     lastDuration = packet.duration || lastDuration;
-    if (starts.length === PROBE_PACKETS) {
-      const whole = await probeRegular(track, starts, lastDuration);
+    if (!isShown(packet, end)) continue;
+    starts.push(packet.timestamp);
+    if (starts.length === PROBE_PACKETS && !all) {
+      const whole = await probeRegular(track, starts, lastDuration, end);
       if (whole) return { times: whole, starts: null, lastDuration };
     }
   }
@@ -223,12 +268,13 @@ async function probeRegular(
   track: InputVideoTrack,
   probed: readonly number[],
   lastDuration: number,
+  editEnd: number,
 ): Promise<FrameTimes | null> {
   // Packets come in decoding order: the last few may still lack a reordered neighbour.
   const sorted = [...probed].sort((a, b) => a - b).slice(0, -20);
   const head = frameTimesOf(sorted, lastDuration);
   if (head.variable) return null;
-  const end = await track.computeDuration({ metadataOnly: true });
+  const end = Math.min(editEnd, await track.computeDuration({ metadataOnly: true }));
   const packet = await new EncodedPacketSink(track).getPacket(Math.max(0, end - 1e-3), { metadataOnly: true });
   if (!packet) return null;
   const step = head.rate.den / head.rate.num;

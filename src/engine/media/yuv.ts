@@ -73,6 +73,32 @@ export async function takeFrame(sample: VideoSample, into?: YuvFrame['data']): P
   }
 }
 
+/** Pixels a side by which a picture may differ from the montage's frame and still be of its shape: sizes are made even. */
+const ROUNDING = 2;
+
+/**
+ * A picture that is only rounded to another size, as that size: lines cut off or repeated at the right and the bottom,
+ * so that it needs neither bars nor drawing. Others come back as they are.
+ */
+export function evened(frame: YuvFrame, width: number, height: number): YuvFrame {
+  const same = frame.width === width && frame.height === height;
+  if (same || Math.abs(frame.width - width) > ROUNDING || Math.abs(frame.height - height) > ROUNDING) return frame;
+  const data = new Uint8Array(i420Size(width, height));
+  let [from, to] = [0, 0];
+  const plane = (w: number, h: number, outW: number, outH: number): void => {
+    for (let y = 0; y < outH; y++) {
+      const at = from + Math.min(y, h - 1) * w;
+      data.set(frame.data.subarray(at, at + Math.min(w, outW)), to + y * outW);
+      if (outW > w) data.fill(frame.data[at + w - 1]!, to + y * outW + w, to + (y + 1) * outW);
+    }
+    from += w * h;
+    to += outW * outH;
+  };
+  plane(frame.width, frame.height, width, height);
+  for (let i = 0; i < 2; i++) plane(half(frame.width), half(frame.height), half(width), half(height));
+  return { width, height, data, colour: frame.colour };
+}
+
 function cropRows(rgba: Uint8Array, from: number, width: number, height: number): Uint8Array {
   const out = new Uint8Array(width * height * 4);
   for (let y = 0; y < height; y++) out.set(rgba.subarray(y * from * 4, y * from * 4 + width * 4), y * width * 4);

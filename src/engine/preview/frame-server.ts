@@ -4,7 +4,7 @@ import { seedOf } from '../../core/base/hash.ts';
 import { planner, type Audition, type FramePlan, type Planner, type PlannedPicture } from '../../core/accents/plan.ts';
 import { soundPlan } from '../../core/sound/sound-plan.ts';
 import { mediaIndex, type MediaIndex } from '../../core/timeline/timeline.ts';
-import { regularTimes } from '../../core/timeline/frame-times.ts';
+import { timesVersion } from '../../core/timeline/frame-times.ts';
 import { FlashCounter, type FlashCount } from '../../core/accents/flashes.ts';
 import { luminance, toLinear } from '../../core/base/colour.ts';
 import { displacement } from '../../effects/compose.ts';
@@ -14,6 +14,7 @@ import { FrameReader } from '../media/frames.ts';
 import { Mixer } from '../media/mixer.ts';
 import type { MediaLocation } from '../media/open.ts';
 import { listedIndex, type ListedStarts } from '../media/starts.ts';
+import { evened } from '../media/yuv.ts';
 import { Renderer, type Drawing, type Picture } from '../render/renderer.ts';
 
 export interface ShowOptions {
@@ -68,6 +69,9 @@ export class FrameServer {
   private plans: Planner | null = null;
   private readonly locations = new Map<string, MediaLocation>();
   private readonly readers = new Map<string, Promise<FrameReader>>();
+  /** What each source's frames are, by source id: content and list of frames. */
+  private versions: ReadonlyMap<string, string> = new Map();
+  private readonly unreadableBefore = new Map<string, number>();
   private mixer: Mixer | null = null;
   private renderer: Renderer | null = null;
   private canvas: OffscreenCanvas | null = null;
@@ -95,9 +99,13 @@ export class FrameServer {
   }
 
   private async dropReader(source: string): Promise<void> {
-    const reader = this.readers.get(source);
+    const opening = this.readers.get(source);
     this.readers.delete(source);
-    await (await reader?.catch(() => null))?.close();
+    const reader = await opening?.catch(() => null);
+    if (!reader) return;
+    if (reader.unreadable.size)
+      this.unreadableBefore.set(source, (this.unreadableBefore.get(source) ?? 0) + reader.unreadable.size);
+    await reader.close();
   }
 
   private async dropMixer(): Promise<void> {
@@ -112,9 +120,14 @@ export class FrameServer {
     this.media = mediaIndex(montage.sources, listedIndex(listed));
     this.plans = planner(montage, this.media, EFFECTS);
     // What comes over from another thread is made of new objects: sources are the same by what they say.
-    const stays = new Set(montage.sources.map((source) => `${source.id} ${source.fingerprint}`));
-    for (const source of old?.sources ?? [])
-      if (!stays.has(`${source.id} ${source.fingerprint}`)) await this.dropReader(source.id);
+    // Frame numbers of another list are other frames.
+    const version = (id: string, fingerprint: string): string => {
+      const times = this.media.get(id);
+      return `${fingerprint} ${times ? timesVersion(times) : ''}`;
+    };
+    const before = this.versions;
+    this.versions = new Map(montage.sources.map(({ id, fingerprint }) => [id, version(id, fingerprint)]));
+    for (const { id } of old?.sources ?? []) if (before.get(id) !== this.versions.get(id)) await this.dropReader(id);
     const heard = ({ clips, music, settings, sources }: Montage): string =>
       JSON.stringify([clips, music, settings, sources]);
     if (!old || heard(old) !== heard(montage)) await this.dropMixer();
@@ -136,8 +149,9 @@ export class FrameServer {
       const location = this.locations.get(source);
       const times = this.media.get(source);
       const name = this.montage?.sources.find((s) => s.id === source)?.name ?? 'The source';
-      if (!location) return Promise.reject(new EngineError('media-missing', `${name} is not at hand.`));
-      reader = FrameReader.open(location, times ?? regularTimes({ num: 30, den: 1 }, 0), name, FRAME_BUDGET);
+      if (!location) return Promise.reject(new EngineError('media-missing', `The file of ${name} is missing.`));
+      if (!times) return Promise.reject(new EngineError('media-missing', `The frames of ${name} are not listed yet.`));
+      reader = FrameReader.open(location, times, name, FRAME_BUDGET);
       this.readers.set(source, reader);
       reader.catch(() => this.readers.delete(source));
       const [oldest] = this.readers.keys();
@@ -150,11 +164,28 @@ export class FrameServer {
     return reader;
   }
 
+  /** Frames of each open source that could not be read so far, by source id; the frame before was shown for them. */
+  async unreadable(): Promise<ReadonlyMap<string, number>> {
+    const counts = new Map(this.unreadableBefore);
+    for (const [source, reader] of this.readers) {
+      const count = (await reader.catch(() => null))?.unreadable.size ?? 0;
+      if (count) counts.set(source, (counts.get(source) ?? 0) + count);
+    }
+    return counts;
+  }
+
   private async pictureOf(planned: PlannedPicture | null): Promise<Picture | null> {
     const video = planned && this.montage?.sources.find((s) => s.id === planned.source)?.video;
     if (!planned || !video) return null;
-    const yuv = await (await this.reader(planned.source)).get(planned.frame);
-    return { yuv, rotation: video.rotation, aspect: video.width / video.height, fit: planned.fit };
+    const read = await (await this.reader(planned.source)).get(planned.frame);
+    const { width, height } = this.montage!.settings;
+    const yuv = video.rotation === 0 ? evened(read, width, height) : read;
+    return {
+      yuv,
+      rotation: video.rotation,
+      aspect: yuv === read ? video.width / video.height : width / height,
+      fit: planned.fit,
+    };
   }
 
   /** All that a planned frame needs to be drawn. */

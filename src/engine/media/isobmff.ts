@@ -1,0 +1,164 @@
+/**
+ * What the container library does not say of an MP4 or MOV file: whether it has an index at all, where its edit list
+ * ends what is shown, and whether its H.264 is interlaced. Boxes: ISO/IEC 14496-12; sequence parameter sets: ITU-T H.264,
+ * section 7.3.2.1.1.
+ */
+import type { MediaLocation } from './open.ts';
+
+export interface TrackEdit {
+  /** "vide", "soun" or another handler. */
+  readonly handler: string;
+  /** Seconds at which the edit list ends what is shown; Infinity where it does not. */
+  readonly end: number;
+  /** Stretches that the edit list puts together. */
+  readonly edits: number;
+  /** H.264 that may hold fields instead of frames. */
+  readonly interlaced: boolean;
+}
+
+/** Largest index that is read for this. */
+const MOST = 64 << 20;
+
+async function read(location: MediaLocation, from: number, to: number): Promise<DataView> {
+  const bytes = location.blob
+    ? await location.blob.slice(from, to).arrayBuffer()
+    : await (await fetch(location.url, { headers: { Range: `bytes=${from}-${to - 1}` } })).arrayBuffer();
+  return new DataView(bytes.byteLength > to - from ? bytes.slice(0, to - from) : bytes);
+}
+
+const nameAt = (view: DataView, at: number): string =>
+  String.fromCharCode(view.getUint8(at), view.getUint8(at + 1), view.getUint8(at + 2), view.getUint8(at + 3));
+
+/** Boxes within a stretch of a box, what is cut short or makes no sense left out. */
+function* boxes(view: DataView, from: number, to: number): Generator<{ name: string; from: number; to: number }> {
+  for (let at = from; at + 8 <= to;) {
+    let size = view.getUint32(at);
+    let head = 8;
+    if (size === 1 && at + 16 <= to) {
+      size = Number(view.getBigUint64(at + 8));
+      head = 16;
+    } else if (size === 0) size = to - at;
+    if (size < head || at + size > to) return;
+    yield { name: nameAt(view, at + 4), from: at + head, to: at + size };
+    at += size;
+  }
+}
+
+function inside(view: DataView, from: number, to: number, ...path: string[]): { from: number; to: number } | null {
+  const [name, ...rest] = path;
+  for (const box of boxes(view, from, to)) {
+    if (box.name !== name) continue;
+    return rest.length ? inside(view, box.from, box.to, ...rest) : box;
+  }
+  return null;
+}
+
+/** Whether the first sequence parameter set of an `avcC` box allows fields (frame_mbs_only_flag is 0). */
+function allowsFields(bytes: Uint8Array): boolean {
+  const length = ((bytes[6] ?? 0) << 8) | (bytes[7] ?? 0);
+  // Emulation prevention bytes out, header of the unit off.
+  const unit: number[] = [];
+  for (let i = 9, zeros = 0; i < Math.min(bytes.length, 8 + length); i++) {
+    if (zeros >= 2 && bytes[i] === 3) {
+      zeros = 0;
+      continue;
+    }
+    zeros = bytes[i] === 0 ? zeros + 1 : 0;
+    unit.push(bytes[i]!);
+  }
+  let at = 0;
+  const bit = (): number => ((unit[at >> 3] ?? 0) >> (7 - (at++ & 7))) & 1;
+  const bits = (n: number): number => Array.from({ length: n }, bit).reduce((v, b) => v * 2 + b, 0);
+  const ue = (): number => {
+    let zeros = 0;
+    while (!bit() && zeros < 32) zeros++;
+    return 2 ** zeros - 1 + bits(zeros);
+  };
+  const se = (): number => ue();
+  const profile = bits(8);
+  bits(16);
+  ue();
+  if ([100, 110, 122, 244, 44, 83, 86, 118, 128, 138].includes(profile)) {
+    const chroma = ue();
+    if (chroma === 3) bit();
+    ue();
+    ue();
+    bit();
+    // Scaling lists are long and rare: what holds them is not looked into.
+    if (bit()) return false;
+  }
+  ue();
+  const order = ue();
+  if (order === 0) ue();
+  else if (order === 1) {
+    bit();
+    se();
+    se();
+    for (let n = Math.min(255, ue()); n > 0; n--) se();
+  }
+  ue();
+  bit();
+  ue();
+  ue();
+  return !bit();
+}
+
+function trackOf(view: DataView, trak: { from: number; to: number }, movieScale: number): TrackEdit {
+  const handlerBox = inside(view, trak.from, trak.to, 'mdia', 'hdlr');
+  const list = inside(view, trak.from, trak.to, 'edts', 'elst');
+  let end = 0;
+  let edits = 0;
+  if (list && list.to - list.from >= 8) {
+    const version = view.getUint8(list.from);
+    const size = version === 1 ? 20 : 12;
+    const count = Math.min(view.getUint32(list.from + 4), Math.floor((list.to - list.from - 8) / size));
+    for (let i = 0; i < count; i++) {
+      const at = list.from + 8 + i * size;
+      const duration = version === 1 ? Number(view.getBigUint64(at)) : view.getUint32(at);
+      const media = version === 1 ? Number(view.getBigInt64(at + 8)) : view.getInt32(at + 4);
+      // Of several stretches only the first is read; an empty one before it only makes it later.
+      if (edits === 0) end += duration / movieScale;
+      // A stretch of no length goes on to the end of a file that is written in fragments.
+      if (media >= 0 && edits++ === 0 && duration === 0) end = Infinity;
+    }
+  }
+  const entries = inside(view, trak.from, trak.to, 'mdia', 'minf', 'stbl', 'stsd');
+  const entry = entries && inside(view, entries.from + 8, entries.to, 'avc1');
+  const config = entry && inside(view, entry.from + 78, entry.to, 'avcC');
+  return {
+    handler: handlerBox && handlerBox.to - handlerBox.from >= 12 ? nameAt(view, handlerBox.from + 8) : '',
+    end: edits ? end : Infinity,
+    edits,
+    interlaced: config
+      ? allowsFields(new Uint8Array(view.buffer, view.byteOffset + config.from, config.to - config.from))
+      : false,
+  };
+}
+
+/** Tracks of a file's index in their order; null where it has none. Files that make no sense give no tracks. */
+export async function trackEdits(location: MediaLocation, size: number): Promise<TrackEdit[] | null> {
+  for (let at = 0; at + 8 <= size;) {
+    const head = await read(location, at, Math.min(size, at + 16));
+    if (head.byteLength < 8) return null;
+    let length = head.getUint32(0);
+    if (length === 1 && head.byteLength === 16) length = Number(head.getBigUint64(8));
+    else if (length === 0) length = size - at;
+    if (length < 8) return null;
+    if (nameAt(head, 4) === 'moov') {
+      if (length > MOST) return [];
+      try {
+        const view = await read(location, at, Math.min(size, at + length));
+        const whole = { from: 8, to: view.byteLength };
+        const header = inside(view, whole.from, whole.to, 'mvhd');
+        const scale = header ? view.getUint32(header.from + (view.getUint8(header.from) === 1 ? 20 : 12)) : 0;
+        return [...boxes(view, whole.from, whole.to)].flatMap((box) =>
+          box.name === 'trak' ? [trackOf(view, box, scale || 1)] : [],
+        );
+      } catch {
+        return [];
+      }
+    }
+    at += length;
+  }
+  return null;
+}
