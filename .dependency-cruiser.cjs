@@ -28,6 +28,13 @@ module.exports = {
       'node_modules/(mediabunny|@mediabunny|comlink|dexie|base64-js)',
     ]),
     only('app-on-engine', '^src/app', ['^src/(core|effects|engine|app)', 'node_modules']),
+    // The app knows the engine by its index alone.
+    {
+      name: 'engine-by-its-index',
+      severity: 'error',
+      from: { path: '^src/app', pathNot: '\\.test\\.ts$' },
+      to: { path: '^src/engine/', pathNot: '^src/engine/(index|headless)\\.ts$' },
+    },
     only('server-stands-alone', '^src/server', [
       '^src/server',
       'node_modules',

@@ -22,7 +22,7 @@ await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/demo
 await page.getByRole('button', { name: 'Find hits' }).waitFor();
 await shot('bring-in');
 await page.getByRole('button', { name: 'Find hits' }).click();
-await page.getByRole('button', { name: /GrowingArray all/ }).waitFor({ timeout: 120_000 });
+await page.getByRole('button', { name: /Keep all/ }).waitFor({ timeout: 120_000 });
 for (let i = 0; i < 5; i++) await page.keyboard.press('ArrowDown');
 await shot('check');
 await page.getByRole('tab', { name: 'Finding' }).click();
@@ -47,7 +47,7 @@ await page.locator('[data-watch]').waitFor();
 await page.waitForTimeout(6000);
 await shot('seek');
 await page.getByRole('tab', { name: 'Hits' }).click();
-await page.getByRole('button', { name: /GrowingArray all/ }).click();
+await page.getByRole('button', { name: /Keep all/ }).click();
 await page.getByRole('link', { name: 'Shape' }).click();
 await page.getByRole('button', { name: /Lantern burst/ }).click();
 await page.getByRole('button', { name: 'Go to frame 1 of the accent' }).click();

@@ -1,31 +1,27 @@
 /** The shelf of montages in this browser. */
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { FilePlus2, FolderOpen, Lamp, Trash2 } from 'lucide-react';
-import { sentence } from '../engine/index.ts';
-import { database, stored, type StoredMontage } from '../engine/storage/database.ts';
+import { FilePlus2, FolderOpen, Lamp, Trash2, Undo2 } from 'lucide-react';
+import { deleteMontage, listMontages, restoreMontage, sentence, type StoredMontage } from '../engine/index.ts';
 import { FileButton } from './parts/file-button.tsx';
 import { Notices } from './parts/notices.tsx';
 import { makeMontage, openProject } from './stores/opening.ts';
 import { notice } from './stores/view.ts';
 
+const fail = (error: unknown): void => notice(sentence(error), 'error');
+
 export function Home() {
   const go = useNavigate();
   const [list, setList] = useState<readonly StoredMontage[]>([]);
-  const load = (): void => {
-    stored(() => database.montages.orderBy('updated').reverse().toArray()).then(setList, (error: unknown) =>
-      notice(sentence(error), 'error'),
-    );
-  };
+  const load = (): void => void listMontages().then(setList, fail);
   useEffect(load, []);
   const guard = (work: () => Promise<string>): void => {
-    work().then(
-      (id) => go(`/montage/${id}/bring-in`),
-      (error: unknown) => notice(sentence(error), 'error'),
-    );
+    work().then((id) => go(`/montage/${id}/bring-in`), fail);
   };
+  const kept = list.filter((entry) => entry.deleted === undefined);
+  const deleted = list.filter((entry) => entry.deleted !== undefined);
   return (
-    <main className="mx-auto flex h-full max-w-3xl flex-col gap-6 p-10">
+    <main className="mx-auto flex h-full max-w-3xl flex-col gap-6 overflow-y-auto p-10">
       <h1 className="text-3xl font-semibold tracking-tight">Akmeon</h1>
       <p className="max-w-xl text-[15px] text-fog">
         Finds the hits in footage and music, lets you check them to the frame, and puts accents on them by rule.
@@ -51,7 +47,7 @@ export function Home() {
       </div>
       <h2 className="caption">Montages in this browser</h2>
       <ul className="flex flex-col gap-1">
-        {list.map((entry) => (
+        {kept.map((entry) => (
           <li key={entry.id} className="flex items-center gap-3 rounded-md bg-deck px-3 py-2">
             <a className="grow font-medium hover:text-lamp" href={`/montage/${entry.id}/bring-in`}>
               {entry.name}
@@ -60,16 +56,30 @@ export function Home() {
             <button
               className="key-quiet"
               aria-label={`Delete ${entry.name}`}
-              onClick={() => {
-                void database.montages.delete(entry.id).then(load);
-              }}
+              onClick={() => void deleteMontage(entry.id).then(load, fail)}
             >
               <Trash2 size={14} />
             </button>
           </li>
         ))}
-        {list.length === 0 && <li className="text-fog">None yet.</li>}
+        {kept.length === 0 && <li className="text-fog">None yet.</li>}
       </ul>
+      {deleted.length > 0 && (
+        <>
+          <h2 className="caption">Deleted, kept for a week</h2>
+          <ul className="flex flex-col gap-1">
+            {deleted.map((entry) => (
+              <li key={entry.id} className="flex items-center gap-3 rounded-md border border-rope px-3 py-1.5 text-fog">
+                <span className="grow">{entry.name}</span>
+                <button className="key-quiet" onClick={() => void restoreMontage(entry.id).then(load, fail)}>
+                  <Undo2 size={14} />
+                  Bring back {entry.name}
+                </button>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
       <Notices />
     </main>
   );

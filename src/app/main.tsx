@@ -1,8 +1,9 @@
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import './app.css';
-import { Fault } from './fault.tsx';
 import { Home } from './home.tsx';
+import { Fault } from './rescue.tsx';
+import { sweepAndStay } from '../engine/index.ts';
 import { DemoEntry, Workspace } from './workspace.tsx';
 
 const router = createBrowserRouter([
@@ -18,4 +19,8 @@ const router = createBrowserRouter([
   },
 ]);
 
-createRoot(document.getElementById('root')!).render(<RouterProvider router={router} />);
+// Frees what earlier visits left, when this is the only tab, before anything new is kept; where storage is refused there
+// is nothing to free.
+void sweepAndStay()
+  .catch(() => undefined)
+  .then(() => createRoot(document.getElementById('root')!).render(<RouterProvider router={router} />));

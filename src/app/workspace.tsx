@@ -2,7 +2,7 @@
 import { useEffect, useState } from 'react';
 import { NavLink, useNavigate, useParams } from 'react-router';
 import { Command as CommandIcon, Redo2, Save, Undo2 } from 'lucide-react';
-import { sentence } from '../engine/index.ts';
+import { restoreMontage, sentence } from '../engine/index.ts';
 import { setName } from '../core/document/edits.ts';
 import { BringIn } from './bring-in/bring-in.tsx';
 import { Check } from './check/check.tsx';
@@ -17,8 +17,9 @@ import { Shape } from './shape/shape.tsx';
 import { Sheet } from './spread/sheet.tsx';
 import { Spread } from './spread/spread.tsx';
 import { unlockMedia, useMedia } from './stores/media.ts';
-import { edit, useMontage } from './stores/montage.ts';
-import { openDemo, openStored, saveProject } from './stores/opening.ts';
+import { edit, saveAgain, useMontage } from './stores/montage.ts';
+import { openDemo, openStored, rememberShown, saveProject, type Broken } from './stores/opening.ts';
+import { BrokenMontage } from './rescue.tsx';
 import { notice, useView } from './stores/view.ts';
 
 const STATIONS = [
@@ -46,22 +47,41 @@ export function DemoEntry() {
 export function Workspace() {
   const { id, station = 'bring-in' } = useParams();
   const go = useNavigate();
-  const [ready, setReady] = useState(false);
+  const [ready, setReady] = useState<string | null>(null);
+  const [broken, setBroken] = useState<Broken | null>(null);
   useEffect(() => {
-    setReady(false);
+    setReady(null);
+    setBroken(null);
     openStored(id!).then(
       (there) => {
-        if (there) setReady(true);
-        else {
+        if (there === 'open') setReady(id!);
+        else if (there === 'none') {
           notice('This browser holds no such montage.', 'error');
           void go('/');
-        }
+        } else setBroken(there);
       },
       (error: unknown) => notice(sentence(error), 'error'),
     );
   }, [id, go]);
+  // What came as far as the screen can be opened again.
+  useEffect(() => {
+    if (ready) rememberShown();
+  }, [ready]);
   const montage = useMontage((s) => s.montage);
-  if (!ready || !montage)
+  // A picture is handed to one thread for good: another thread needs another one.
+  const server = useMedia((s) => s.server);
+  if (broken)
+    return (
+      <BrokenMontage
+        broken={broken}
+        onOpen={() => {
+          setBroken(null);
+          setReady(id!);
+        }}
+      />
+    );
+  // Never another montage's picture under this one's address.
+  if (ready !== id || montage?.id !== id)
     return (
       <>
         <p className="p-10 text-fog">Opening…</p>
@@ -73,7 +93,7 @@ export function Workspace() {
       <Header />
       <Warnings />
       <main className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_348px] grid-rows-[minmax(0,1fr)_auto]">
-        <Stage audition={station === 'shape'} />
+        <Stage key={server} audition={station === 'shape'} />
         {/* Shaping needs a tall panel: the ladder lies under the picture alone. */}
         <section
           aria-label={STATIONS.find((s) => s.id === station)?.name}
@@ -169,7 +189,7 @@ function Header() {
 
 /** What stands in the way: another tab, a refused storage, media that are not at hand. */
 function Warnings() {
-  const { readOnly, problem, montage } = useMontage();
+  const { readOnly, problem, gone, montage } = useMontage();
   const states = useMedia((s) => s.states);
   const named = (state: string): string =>
     (montage?.sources ?? [])
@@ -191,11 +211,16 @@ function Warnings() {
           <button className="key" onClick={() => montage && saveProject(montage)}>
             Save to a file
           </button>
+          {gone && montage && (
+            <button className="key" onClick={() => void restoreMontage(montage.id).then(saveAgain)}>
+              Keep it
+            </button>
+          )}
         </p>
       )}
       {locked && (
         <p className="flex items-center gap-3 bg-plank px-4 py-1.5">
-          The browser wants your leave to open {locked} again.
+          The browser asks for your permission to open {locked} again.
           <button className="key" onClick={() => void unlockMedia()}>
             Allow
           </button>
@@ -203,7 +228,7 @@ function Warnings() {
       )}
       {missing && (
         <p className="bg-plank px-4 py-1.5">
-          Not at hand: {missing}. Bring the file in again (its content is checked); hits and accents are kept.
+          Missing: {missing}. Bring the file in again (its content is checked); hits and accents are kept.
         </p>
       )}
     </div>

@@ -18,6 +18,9 @@ export const ERROR_CODES = [
   'cancelled',
   'encoder',
   'nothing-to-do',
+  'crashed',
+  'stuck',
+  'deleted',
 ] as const;
 export type ErrorCode = (typeof ERROR_CODES)[number];
 

@@ -108,7 +108,7 @@ async function answer<T>(work: () => Promise<T>): Promise<HeadlessReply<T>> {
 
 const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> =>
   answer(async () => {
-    const { api, end } = startAnalyser();
+    const { api, dispose } = startAnalyser();
     try {
       const location = { url: order.url };
       // An empty file has no bytes to ask a range of.
@@ -211,7 +211,7 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
         cuts: hits.filter((hit) => hit.kind === 'cut').map((hit) => place(hit.t)),
       };
     } finally {
-      end();
+      dispose();
     }
   });
 
@@ -255,7 +255,7 @@ const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> =>
         if (about.starts) listed[source.id] = { starts: about.starts, lastDuration: about.lastDuration };
       }
     } finally {
-      analyser.end();
+      analyser.dispose();
     }
     const exporter = startExporter();
     try {
@@ -270,11 +270,11 @@ const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> =>
           listed,
           options: { width: order.width ?? width, height: order.height ?? height, timing, sound: order.sound },
         },
-        { url: `${order.base}/out` },
+        { kind: 'server', url: `${order.base}/out` },
         proxy(() => undefined),
       );
     } finally {
-      exporter.end();
+      exporter.dispose();
     }
   });
 

@@ -1,11 +1,50 @@
-/** The engine's doors, in the order of the work: bring in, find, look, export. */
+/** All that the app and the command line may know of the engine, in the order of the work: keep, bring in, find, look, export. */
 import './trusted-types.ts';
 import * as Comlink from 'comlink';
 import type { AnalyseApi } from './analyse/analyse.worker.ts';
 import { carryErrors } from './errors.ts';
+import { workerClient, type WorkerClient } from './jobs/worker-client.ts';
 import type { ExportApi } from './export/export.worker.ts';
 import type { FrameServer } from './preview/frame-server.ts';
 
+export { Jobs, type Job, type JobState } from './jobs/jobs.ts';
+export type { WorkerClient } from './jobs/worker-client.ts';
+export {
+  addMontage,
+  deleteMontage,
+  listMontages,
+  rememberOpened,
+  restoreMontage,
+  storedMontage,
+  storeMontage,
+} from './storage/montages.ts';
+export { sweepAndStay } from './storage/sweep.ts';
+export {
+  accentTable,
+  dropCheckpoint,
+  keepCheckpoint,
+  keepPicture,
+  keepSignals,
+  keepStarts,
+  keepWatch,
+  keptCheckpoint,
+  keptPicture,
+  keptSignals,
+  keptStarts,
+  keptWatch,
+  keepPlaces,
+  profileTable,
+  stored,
+  watchKey,
+  type StoredAccent,
+  type StoredMontage,
+  type StoredProfile,
+} from './storage/database.ts';
+export { dropEmpty, findMedia, keepMedia, resultFile, type BroughtFile } from './storage/media-files.ts';
+export { listedIndex } from './media/starts.ts';
+export type { Checkpoint } from './analyse/analyse.ts';
+export type { FrameServer } from './preview/frame-server.ts';
+export { damageSentence } from './export/report.ts';
 export { EngineError, isCancelled, sentence, type ErrorCode } from './errors.ts';
 export type { MediaDescription, MediaLocation } from './media/open.ts';
 export type { ListedStarts } from './media/starts.ts';
@@ -17,30 +56,13 @@ export { fingerprint, fingerprintAt } from './media/fingerprint.ts';
 
 carryErrors();
 
-/** A worker with its door; `end` stops it at once, whatever it is doing. */
-export interface WorkerClient<T> {
-  readonly api: Comlink.Remote<T>;
-  end(): void;
-}
-
-function start<T>(worker: Worker): WorkerClient<T> {
-  const api = Comlink.wrap<T>(worker);
-  return {
-    api,
-    end() {
-      api[Comlink.releaseProxy]();
-      worker.terminate();
-    },
-  };
-}
-
+// One worker a job, ended with it; the frame server lives as long as the page.
 export const startAnalyser = (): WorkerClient<AnalyseApi> =>
-  start(new Worker(new URL('./analyse/analyse.worker.ts', import.meta.url), { type: 'module', name: 'analyse' }));
+  workerClient(new Worker(new URL('./analyse/analyse.worker.ts', import.meta.url), { type: 'module' }));
 export const startFrameServer = (): WorkerClient<FrameServer> =>
-  start(new Worker(new URL('./preview/frame-server.worker.ts', import.meta.url), { type: 'module', name: 'frames' }));
+  workerClient(new Worker(new URL('./preview/frame-server.worker.ts', import.meta.url), { type: 'module' }));
 export const startExporter = (): WorkerClient<ExportApi> =>
-  start(new Worker(new URL('./export/export.worker.ts', import.meta.url), { type: 'module', name: 'export' }));
+  workerClient(new Worker(new URL('./export/export.worker.ts', import.meta.url), { type: 'module' }));
 
-/** For callbacks and canvases handed to a door. */
+/** For callbacks and canvases handed to a worker. */
 export const { proxy, transfer } = Comlink;
-export type RemoteFrameServer = Comlink.Remote<FrameServer>;

@@ -44,17 +44,7 @@ function localOnly(request: Request, response: Response, next: NextFunction): vo
 }
 
 /** What no page here asks of the browser. */
-const REFUSED_FEATURES = [
-  'camera',
-  'microphone',
-  'geolocation',
-  'payment',
-  'usb',
-  'serial',
-  'bluetooth',
-  'midi',
-  'display-capture',
-];
+const REFUSED_FEATURES = ['camera', 'microphone', 'geolocation', 'payment', 'usb', 'serial', 'midi', 'display-capture'];
 
 function policy({ blobWorkers, data }: { blobWorkers: boolean; data: boolean }) {
   return helmet({

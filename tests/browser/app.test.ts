@@ -67,7 +67,7 @@ describe('from a file to an exported accent, through the interface', () => {
 
   it('finds the hits and goes on to checking them', async () => {
     await main(page).click();
-    await page.getByRole('button', { name: /GrowingArray all 6/ }).waitFor({ timeout: 60_000 });
+    await page.getByRole('button', { name: /Keep all 6/ }).waitFor({ timeout: 60_000 });
     expect(await rows(page).count()).toBe(6);
   });
 
@@ -210,18 +210,25 @@ describe('from a file to an exported accent, through the interface', () => {
     await page.getByLabel('Size').selectOption('720');
     await page.getByLabel('Frames a second').selectOption({ label: '24, constant' });
     await page.getByLabel('Sound').selectOption('opus');
+    const results = (): Promise<number> =>
+      page.evaluate(async () => {
+        const root = await navigator.storage.getDirectory();
+        let count = 0;
+        for await (const _ of (await root.getDirectoryHandle('results')).keys()) count++;
+        return count;
+      });
+    expect(await results()).toBe(1);
     await page.getByRole('button', { name: 'Export again' }).click();
     await page.getByText('Exporting…').waitFor();
-    // A cancelled export leaves no file.
+    // A cancelled export leaves no file, and the finished one of before can still be saved.
     await page.getByRole('button', { name: 'Cancel the export' }).click();
     await page.getByText('No partial file was left').waitFor();
-    expect(
-      await page.evaluate(async () => {
-        const root = await navigator.storage.getDirectory();
-        for await (const name of root.keys()) if (name === 'results') return true;
-        return false;
-      }),
-    ).toBe(false);
+    expect(await results()).toBe(1);
+    await page.getByRole('link', { name: /^Save / }).waitFor();
+    // After an edit it is an older file: the main button makes a new one.
+    await page.getByLabel('Name of the montage').fill('Changed since');
+    await page.getByRole('button', { name: 'Export MP4' }).waitFor();
+    await page.getByRole('link', { name: 'Save the older file' }).waitFor();
     await page.close();
   });
 
@@ -354,7 +361,7 @@ describe('bad input, each with a sentence and nothing lost', () => {
       }),
     );
     await home.locator('input[type="file"]').setInputFiles(join(folder, 'lost.akmeon'));
-    await home.getByText('Not at hand: silent.mp4').waitFor();
+    await home.getByText('Missing: silent.mp4').waitFor();
     await bring(home, fixture('silent.mp4'));
     await expect.poll(() => trouble(home)).toContain('other content');
     await home.close();
@@ -374,9 +381,9 @@ describe('bad input, each with a sentence and nothing lost', () => {
     const doc = await montageOf(page);
     await page.evaluate(async () => (await navigator.storage.getDirectory()).removeEntry('media', { recursive: true }));
     await page.reload();
-    await page.getByText(/Not at hand: .*silent\.mp4/).waitFor();
+    await page.getByText(/Missing: .*silent\.mp4/).waitFor();
     await bring(page, fixture('silent.mp4'));
-    await page.getByText('silent.mp4 is at hand.').waitFor();
+    await page.getByText('silent.mp4 was found again.').waitFor();
     expect((await montageOf(page)).sources).toHaveLength(doc.sources.length);
     await page.close();
   });
@@ -412,7 +419,7 @@ describe('a browser that stores nothing', () => {
     await bring(page, fixture('hits.mp4'));
     await page.getByText(/used for this visit only/).waitFor();
     await main(page).click();
-    await page.getByRole('button', { name: /GrowingArray all 6/ }).waitFor({ timeout: 60_000 });
+    await page.getByRole('button', { name: /Keep all 6/ }).waitFor({ timeout: 60_000 });
     await page.close();
   });
 });

@@ -43,7 +43,7 @@ describe('checking the demo', () => {
     page = await bench.page();
     await page.goto(`${bench.origin}/demo-montage`);
     await page.getByRole('button', { name: 'Find hits' }).click();
-    await page.getByRole('button', { name: /GrowingArray all/ }).waitFor({ timeout: 120_000 });
+    await page.getByRole('button', { name: /Keep all/ }).waitFor({ timeout: 120_000 });
   });
 
   it('finds the bolts of the game at their frames, by default', async () => {
@@ -214,7 +214,7 @@ describe('checking the demo', () => {
     await page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(at('demo/lantern-drift.mp4'));
     await classified(page, /lantern-drift\.mp4 is in/);
     await page.locator('[data-main]').click();
-    await page.getByRole('button', { name: /GrowingArray all/ }).waitFor({ timeout: 120_000 });
+    await page.getByRole('button', { name: /Keep all/ }).waitFor({ timeout: 120_000 });
     await tab(page, 'Seek');
     await page.locator('[data-profile="From a file"]').getByRole('button', { name: 'Apply' }).click();
     // Kept of the same recording and rectangle: nothing is read again.
@@ -232,11 +232,7 @@ describe('checking the demo', () => {
     const first = (await undecided.first().getAttribute('data-hit'))!;
     const all = await undecided.count();
     expect(all).toBeGreaterThan(6);
-    for (let i = 0; i < 3; i++)
-      await undecided
-        .first()
-        .getByLabel(/^GrowingArray/)
-        .click();
+    for (let i = 0; i < 3; i++) await undecided.first().getByLabel(/^Keep/).click();
     for (let i = 0; i < 3; i++)
       await undecided
         .last()

@@ -1,5 +1,5 @@
 /**
- * The practice set, where it is at hand, through the command line at default settings: floors are what
+ * The practice set, where it was found again, through the command line at default settings: floors are what
  * the detectors must reach. Its cases have exact truth; see docs/detection.md.
  */
 import { existsSync } from 'node:fs';

@@ -12,13 +12,17 @@ import {
   trimClip,
 } from '../../core/document/edits.ts';
 import { nanoid } from 'nanoid';
-import { isAnalysed, trackRole } from '../../core/finding/detectors/index.ts';
+import { trackRole } from '../../core/finding/detectors/index.ts';
 import { TRACK_ROLES, type Clip, type Source, type TrackRole } from '../../core/document/types.ts';
 import { rateLabel, timecode } from '../../core/base/time.ts';
-import type { BroughtFile } from '../../engine/storage/media-files.ts';
+import type { BroughtFile } from '../../engine/index.ts';
+import { LIMITS } from '../../core/document/limits.ts';
+import { NumberField } from '../parts/number-field.tsx';
 import { FileButton } from '../parts/file-button.tsx';
 import { useDerived } from '../stores/derived.ts';
-import { bringIn, findInSources, listenTo, setTrackRole, useMedia } from '../stores/media.ts';
+import { bringIn } from '../stores/bring-in.ts';
+import { findInSources, isFound, listenTo, setTrackRole } from '../stores/finding.ts';
+import { useMedia } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
 import { notice, useView } from '../stores/view.ts';
 
@@ -43,12 +47,13 @@ async function dropped(items: DataTransferItemList): Promise<BroughtFile[]> {
 
 export function BringIn() {
   const derived = useDerived()!;
-  const { states, signals } = useMedia();
-  const busy = useView((s) => s.jobs.some((job) => job.id.startsWith('find-')));
+  const media = useMedia();
+  const { states, partial } = media;
+  const busy = useView((s) => s.jobs.some((job) => job.kind === 'analyse'));
   const go = useNavigate();
   const [over, setOver] = useState(false);
   const { montage } = derived;
-  const analysed = montage.sources.length > 0 && montage.sources.every((s) => isAnalysed(s, signals[s.id]));
+  const analysed = montage.sources.length > 0 && montage.sources.every((s) => isFound(s, media));
   const toCheck = (): void => void go(`/montage/${montage.id}/check`);
   const find = async (): Promise<void> => {
     if (await findInSources()) toCheck();
@@ -81,7 +86,7 @@ export function BringIn() {
             key={source.id}
             source={source}
             state={states[source.id] ?? 'looking'}
-            analysed={isAnalysed(source, signals[source.id])}
+            analysed={isFound(source, media)}
           />
         ))}
       </ul>
@@ -138,7 +143,7 @@ export function BringIn() {
             disabled={busy || montage.sources.length === 0}
             onClick={() => void find()}
           >
-            {busy ? 'Finding…' : 'Find hits'}
+            {busy ? 'Finding…' : montage.sources.some((s) => partial[s.id]) ? 'Go on finding' : 'Find hits'}
           </button>
         )}
         {analysed && (
@@ -158,7 +163,7 @@ const ROLE_NAMES: Record<TrackRole, string> = {
   off: 'left out',
 };
 
-const STATES = { looking: 'looking…', here: '', locked: 'waiting for leave', missing: 'not at hand' } as const;
+const STATES = { looking: 'looking…', here: '', locked: 'waiting for permission', missing: 'missing' } as const;
 
 function SourceRow({ source, state, analysed }: { source: Source; state: keyof typeof STATES; analysed: boolean }) {
   const { video, audio } = source;
@@ -243,21 +248,14 @@ function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: boolean }) 
   const bound = (name: 'in' | 'out') => (
     <label className="flex items-center gap-1">
       {name}
-      <input
+      <NumberField
+        label={name}
         className="field mono w-20 py-0 text-[12px]"
-        type="number"
         step={0.1}
-        min={0}
-        max={source?.duration}
+        min={Math.min(0, source?.video?.first ?? 0)}
+        max={source?.duration ?? LIMITS.sourceTime.max}
         value={Math.round(clip[name] * 1000) / 1000}
-        onChange={(event) => {
-          const value = Number(event.currentTarget.value);
-          if (Number.isFinite(value))
-            edit(
-              trimClip(clip.id, { [name]: Math.min(Math.max(0, value), source?.duration ?? value) }),
-              `trim-${clip.id}-${name}`,
-            );
-        }}
+        onValue={(value) => edit(trimClip(clip.id, { [name]: value }), `trim-${clip.id}-${name}`)}
       />
     </label>
   );

@@ -4,7 +4,8 @@ import { Download } from 'lucide-react';
 import { even } from '../../core/document/edits.ts';
 import { STANDARD_RATES, rateLabel, sameRate } from '../../core/base/time.ts';
 import type { Timing } from '../../core/document/types.ts';
-import type { ExportOptions } from '../../engine/index.ts';
+import { damageSentence, type ExportOptions } from '../../engine/index.ts';
+import { jobs } from '../stores/jobs.ts';
 import { useDerived } from '../stores/derived.ts';
 import { fileName, startExport, useExport } from '../stores/exporting.ts';
 
@@ -33,6 +34,8 @@ export function ExportPanel() {
   const options: ExportOptions = { ...pixels, timing, sound };
   const montageRate = montage.settings.timing.mode === 'constant' ? montage.settings.timing.rate : line.rate;
   const running = state.phase === 'running';
+  /** The finished file, while the montage is as it was exported. */
+  const current = state.phase === 'done' && state.of === montage ? state : null;
   const choosePlace = async (): Promise<void> => {
     try {
       const handle = await window.showSaveFilePicker({
@@ -106,15 +109,22 @@ export function ExportPanel() {
       </p>
       {state.phase === 'done' && (
         <p className="rounded-md bg-plank p-3" data-export-done={state.result.frames}>
-          <b>{state.name}</b> is whole: {megabytes(state.size)}, {state.result.frames} frames; {state.result.rendered}{' '}
-          drawn, {state.result.passedThrough} passed through.
+          <b>{state.name}</b> is {state.result.damaged.length ? 'written' : 'whole'}: {megabytes(state.size)},{' '}
+          {state.result.frames} frames; {state.result.rendered} drawn, {state.result.passedThrough} passed through.
+          {damageSentence(state.result.damaged)}
+          {!current && ' The montage has changed since.'}
+          {!current && state.url && (
+            <a className="ml-1 underline" href={state.url} download={state.name}>
+              Save the older file
+            </a>
+          )}
         </p>
       )}
       <div className="foot flex flex-col gap-2">
-        {state.phase === 'done' && state.url ? (
-          <a className="key-main" data-main href={state.url} download={state.name}>
+        {current?.url ? (
+          <a className="key-main" data-main href={current.url} download={current.name}>
             <Download size={16} />
-            Save {state.name}
+            Save {current.name}
           </a>
         ) : (
           <button
@@ -127,7 +137,7 @@ export function ExportPanel() {
           </button>
         )}
         {running && (
-          <button className="key justify-center" onClick={state.cancel}>
+          <button className="key justify-center" onClick={() => jobs.cancel(state.job)}>
             Cancel the export
           </button>
         )}
@@ -136,7 +146,7 @@ export function ExportPanel() {
             Choose where to write…
           </button>
         )}
-        {state.phase === 'done' && (
+        {current && (
           <button className="key justify-center" onClick={() => void startExport(options)}>
             Export again
           </button>

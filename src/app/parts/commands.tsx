@@ -23,6 +23,7 @@ function Bound({ command }: { command: Command }) {
       /^(up|down|left|right)$/.test(command.keys)
     )
       return;
+    if (command.stations && !command.stations.includes(location.pathname.split('/').at(-1)!)) return;
     event.preventDefault();
     command.run();
   });
@@ -47,12 +48,19 @@ export function Shortcuts() {
     const giveBack = (event: MouseEvent): void => {
       if (event.detail > 0) (event.target as HTMLElement).closest('button')?.blur();
     };
+    // A slider that was dragged gives the arrow keys back to the frames; one reached with Tab keeps them.
+    const letGo = (event: PointerEvent): void => {
+      const slider = (event.target as HTMLElement).closest?.('input[type="range"]') as HTMLElement | null;
+      if (slider) setTimeout(() => slider.blur());
+    };
+    addEventListener('pointerup', letGo);
     addEventListener('click', giveBack);
     return () => {
       removeEventListener('keydown', down);
       removeEventListener('keyup', up);
       removeEventListener('blur', leave);
       removeEventListener('click', giveBack);
+      removeEventListener('pointerup', letGo);
     };
   }, []);
   return (

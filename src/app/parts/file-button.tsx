@@ -1,5 +1,5 @@
 import { useRef, type ReactNode } from 'react';
-import type { BroughtFile } from '../../engine/storage/media-files.ts';
+import type { BroughtFile } from '../../engine/index.ts';
 
 interface Props {
   accept: string;

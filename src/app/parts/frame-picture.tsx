@@ -2,8 +2,7 @@
 import { useEffect, useRef } from 'react';
 import type { Audition } from '../../core/accents/plan.ts';
 import { timesVersion } from '../../core/timeline/frame-times.ts';
-import type { ShowOptions } from '../../engine/index.ts';
-import { database } from '../../engine/storage/database.ts';
+import { keepPicture, keptPicture, type ShowOptions } from '../../engine/index.ts';
 import { derivedNow } from '../stores/derived.ts';
 import { frameServer, useMedia } from '../stores/media.ts';
 import { useMontage } from '../stores/montage.ts';
@@ -56,8 +55,8 @@ async function fetchPicture(
     if (again) return again;
     const plainKey = options.plain ? storedKey(frame) : null;
     if (plainKey) {
-      const entry = await database.thumbs.get(plainKey).catch(() => undefined);
-      if (entry) return createImageBitmap(entry.blob);
+      const blob = await keptPicture(plainKey).catch(() => null);
+      if (blob) return createImageBitmap(blob);
     }
     const bitmap = await frameServer().bitmap(frame, options);
     if (plainKey) {
@@ -65,7 +64,7 @@ async function fetchPicture(
       canvas.getContext('2d')!.drawImage(bitmap, 0, 0);
       void canvas
         .convertToBlob({ type: 'image/webp', quality: 0.8 })
-        .then((blob) => database.thumbs.put({ key: plainKey, blob }))
+        .then((blob) => keepPicture(plainKey, blob))
         .catch(() => undefined);
     }
     return bitmap;

@@ -1,4 +1,5 @@
 import { X } from 'lucide-react';
+import { jobs } from '../stores/jobs.ts';
 import { dismiss, useView } from '../stores/view.ts';
 
 /** Sentences for the person: notes go by themselves, troubles stay until they are taken away. */
@@ -27,19 +28,17 @@ export function Notices() {
 }
 
 export function Jobs() {
-  const jobs = useView((s) => s.jobs);
-  if (!jobs.length) return null;
+  const list = useView((s) => s.jobs);
+  if (!list.length) return null;
   return (
     <ul className="flex flex-col gap-2">
-      {jobs.map(({ id, label, share, detail, cancel }) => (
+      {list.map(({ id, label, share, detail }) => (
         <li key={id} data-job-share={share ?? ''} className="rounded-md bg-plank px-3 py-2">
           <div className="flex items-baseline justify-between gap-2">
             <span className="min-w-0 truncate">{label}</span>
-            {cancel && (
-              <button className="key-quiet" onClick={cancel}>
-                Cancel
-              </button>
-            )}
+            <button className="key-quiet" onClick={() => jobs.cancel(id)}>
+              Cancel
+            </button>
           </div>
           <div className="mt-1 flex items-center gap-2">
             <progress className="h-1.5 grow accent-lamp" aria-label={label} value={share ?? undefined} max={1} />

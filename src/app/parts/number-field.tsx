@@ -1,10 +1,13 @@
-/** A narrow field for a number, kept within its limits. */
+/** A field for a number: what is half typed is never changed, what is left is what counts. */
+import { useState } from 'react';
+
 export function NumberField({
   label,
   value,
   min,
   max,
   step = 1,
+  className = 'field mono w-12 px-1 py-0 text-[12px]',
   onValue,
 }: {
   label: string;
@@ -12,20 +15,35 @@ export function NumberField({
   min: number;
   max: number;
   step?: number;
+  className?: string;
   onValue: (value: number) => void;
 }) {
+  /** The text while it is typed; null while the field shows the value. */
+  const [typed, setTyped] = useState<string | null>(null);
   return (
     <input
-      className="field mono w-12 px-1 py-0 text-[12px]"
+      className={className}
       type="number"
       aria-label={label}
       min={min}
       max={max}
       step={step}
-      value={value}
+      value={typed ?? value}
       onChange={(event) => {
-        const next = Number(event.currentTarget.value);
-        if (Number.isFinite(next)) onValue(Math.min(max, Math.max(min, next)));
+        const text = event.currentTarget.value;
+        setTyped(text);
+        const next = Number(text);
+        // Acts while it is typed; beyond the limits it waits for what else is typed, and the limit counts on leaving.
+        if (text.trim() !== '' && next >= min && next <= max) onValue(next);
+      }}
+      onBlur={() => {
+        const next = Number(typed);
+        if (typed !== null && typed.trim() !== '' && Number.isFinite(next) && (next < min || next > max))
+          onValue(Math.min(max, Math.max(min, next)));
+        setTyped(null);
+      }}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') event.currentTarget.blur();
       }}
     />
   );

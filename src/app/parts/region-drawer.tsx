@@ -2,7 +2,7 @@
 import { useState, type PointerEvent } from 'react';
 import type { Region } from '../../core/document/types.ts';
 import { useDerived } from '../stores/derived.ts';
-import { watchFor } from '../stores/media.ts';
+import { watchFor } from '../stores/watching.ts';
 import { notice, useView } from '../stores/view.ts';
 
 interface Corner {

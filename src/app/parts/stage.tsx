@@ -12,7 +12,7 @@ import {
   SquareSplitHorizontal,
 } from 'lucide-react';
 import { timecode } from '../../core/base/time.ts';
-import { sentence, transfer, type ShowOptions } from '../../engine/index.ts';
+import { EngineError, sentence, transfer, type ShowOptions } from '../../engine/index.ts';
 import { addHitHere, chooseNext, step } from '../stores/actions.ts';
 import { COMPARE_KEY, keyLabel } from '../stores/commands.ts';
 import { useDerived } from '../stores/derived.ts';
@@ -25,6 +25,9 @@ import { useAudition } from '../shape/shaping.ts';
 
 /** Heights tried in turn: playing drops size before it drops frames. */
 const HEIGHTS = [540, 432, 360, 270, 180];
+
+const isMissing = (error: unknown): boolean =>
+  error instanceof EngineError && (error.code === 'media-missing' || error.code === 'crashed');
 
 class Painter {
   private busy = false;
@@ -49,7 +52,8 @@ class Painter {
         await work();
         this.told = '';
       } catch (error) {
-        // One sentence, not one per frame.
+        // What is missing is said above the picture; all else in one sentence, not one per frame.
+        if (isMissing(error)) continue;
         if (this.told !== sentence(error)) notice((this.told = sentence(error)), 'error');
       }
       this.cost = this.cost * 0.7 + (performance.now() - began) * 0.3;
@@ -80,7 +84,10 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
     const offscreen = element.transferControlToOffscreen();
     void frameServer()
       .attach(transfer(offscreen, [offscreen]))
-      .then(() => setReady((n) => n + 1));
+      .then(
+        () => setReady((n) => n + 1),
+        () => undefined,
+      );
     return () => element.remove();
   }, []);
 
@@ -89,7 +96,12 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
     if (montage)
       void frameServer()
         .setMontage(montage, listed)
-        .then(() => setReady((n) => n + 1));
+        .then(
+          () => setReady((n) => n + 1),
+          (error: unknown) => {
+            if (!isMissing(error)) notice(sentence(error), 'error');
+          },
+        );
   }, [montage, listed]);
 
   useEffect(() => {

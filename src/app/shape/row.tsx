@@ -23,6 +23,7 @@ import {
   mirrored,
   scaledValues,
   shifted,
+  GRAIN,
   stretched,
 } from '../../core/accents/envelope.ts';
 import { GENERATOR_KINDS, newGenerator } from '../../core/accents/generators.ts';
@@ -155,10 +156,18 @@ export function RowPanel() {
         <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => shifted(e, frame))}>
           1 f later
         </button>
-        <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => stretched(e, 0.75))}>
+        <button
+          className="key py-0.5"
+          disabled={!keys.length}
+          onClick={() => change((e) => stretched(e, 0.75, GRAIN[accent.unit]))}
+        >
           Shorter
         </button>
-        <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => stretched(e, 4 / 3))}>
+        <button
+          className="key py-0.5"
+          disabled={!keys.length}
+          onClick={() => change((e) => stretched(e, 4 / 3, GRAIN[accent.unit]))}
+        >
           Longer
         </button>
         <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => mirrored(e))}>

@@ -10,7 +10,6 @@ import {
   changeEffect,
   dropEffect,
   moveEffect,
-  removeAccent,
   removeEffect,
 } from '../../core/document/edits.ts';
 import type { EffectGroup, EffectSpec } from '../../core/accents/effect-spec.ts';
@@ -20,6 +19,7 @@ import { EFFECTS, EFFECT_LIST } from '../../effects/index.ts';
 import { FileButton } from '../parts/file-button.tsx';
 import { NumberField } from '../parts/number-field.tsx';
 import { useDerived } from '../stores/derived.ts';
+import { deleteAccent } from '../stores/actions.ts';
 import { edit } from '../stores/montage.ts';
 import { notice, useView } from '../stores/view.ts';
 import { AccentPicture, shelfAccent } from './accent-picture.tsx';
@@ -86,7 +86,7 @@ export function Stack() {
           className="key-quiet"
           aria-label="Delete the accent"
           title="Delete"
-          onClick={() => edit(removeAccent(accent.id))}
+          onClick={() => deleteAccent(accent)}
         >
           <Trash2 size={15} />
         </button>

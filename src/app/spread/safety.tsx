@@ -1,14 +1,13 @@
 /** Flashes a second over the whole montage, counted on request: it takes as long as looking through it. */
 import { useState } from 'react';
 import type { FlashCount } from '../../core/accents/flashes.ts';
-import { proxy, sentence } from '../../engine/index.ts';
+import { isCancelled, proxy, sentence, type Measured } from '../../engine/index.ts';
 import { FlashLine } from '../parts/flash-line.tsx';
 import { seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { frameServer } from '../stores/media.ts';
-import { endJob, notice, setJob } from '../stores/view.ts';
-
-const JOB = 'flash-count';
+import { jobs } from '../stores/jobs.ts';
+import { notice } from '../stores/view.ts';
 
 export function Safety() {
   const derived = useDerived();
@@ -16,19 +15,22 @@ export function Safety() {
   if (!derived || derived.line.count === 0) return null;
   const { montage, line } = derived;
   const count = (): void => {
-    setJob({ id: JOB, label: 'Counting flashes', share: 0 });
-    frameServer()
-      .measure(
-        0,
-        line.count - 1,
-        { plain: false },
-        proxy((share: number) => setJob({ id: JOB, label: 'Counting flashes', share })),
-      )
+    void jobs
+      .run({ kind: 'count', owner: montage.id, label: 'Counting flashes' }, (job) => {
+        job.signal.addEventListener('abort', () => void frameServer().stopMeasuring());
+        return frameServer().measure(
+          0,
+          line.count - 1,
+          { plain: false },
+          proxy((share: number) => job.progress(share)),
+        );
+      })
       .then(
-        ({ flashes }) => setCounted({ montage, flashes }),
-        (error: unknown) => notice(sentence(error), 'error'),
-      )
-      .finally(() => endJob(JOB));
+        ({ flashes }: Measured) => setCounted({ montage, flashes }),
+        (error: unknown) => {
+          if (!isCancelled(error)) notice(sentence(error), 'error');
+        },
+      );
   };
   return (
     <section aria-label="Flash count" className="flex flex-col gap-1">

@@ -10,18 +10,19 @@ import {
   decideAll,
   moveHit,
   setSpan,
+  removeAccent,
   removeHit,
   setKind,
 } from '../../core/document/edits.ts';
 import { exampleFrom, LIKE_ENOUGH } from '../../core/finding/likeness/likeness.ts';
-import type { HitKind, HitState, Rule } from '../../core/document/types.ts';
+import type { Accent, HitKind, HitState, Rule } from '../../core/document/types.ts';
 import type { SoundSignals } from '../../core/finding/signals/types.ts';
 import { sentence } from '../../engine/index.ts';
 import { kindName } from '../parts/kinds.ts';
 import { derivedNow } from './derived.ts';
 import { randomSeed } from '../parts/seed.ts';
 import { useMedia } from './media.ts';
-import { edit } from './montage.ts';
+import { edit, useMontage } from './montage.ts';
 import { stopPlaying } from './player.ts';
 import { notice, useView } from './view.ts';
 
@@ -214,8 +215,14 @@ export function nextLikelyKind(): void {
 }
 
 export function addHitHere(): void {
-  const at = sourceTime(useView.getState().playhead);
+  const { playhead } = useView.getState();
+  const at = sourceTime(playhead);
   if (!at) return;
+  const there = derivedNow()?.everywhere.find((o) => o.frame === playhead && o.hit.kind === 'mark');
+  if (there) {
+    choose(there);
+    return notice('A hit that you set is on this frame already.');
+  }
   const id = `mark-${nanoid(8)}`;
   edit(addMark(id, at.source, at.t));
   const made = derivedNow()?.shown.find((o) => o.hit.id === id);
@@ -242,4 +249,16 @@ export function spreadAccent(accent: string): Rule {
   };
   edit(addRule(rule));
   return rule;
+}
+
+/** Deletes an accent, and says what goes with it. */
+export function deleteAccent({ id, name }: Pick<Accent, 'id' | 'name'>): void {
+  const { montage } = useMontage.getState();
+  const count = (n: number, what: string): string[] => (n ? [`${n} ${what}${n === 1 ? '' : 's'}`] : []);
+  const along = [
+    ...count(montage?.rules.filter((rule) => rule.accent === id).length ?? 0, 'rule'),
+    ...count(montage?.beds.filter((bed) => bed.accent === id).length ?? 0, 'bed'),
+  ];
+  edit(removeAccent(id));
+  notice(`${name} is deleted${along.length ? ` with its ${along.join(' and ')}` : ''}. Undo brings it back.`);
 }

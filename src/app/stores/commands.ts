@@ -18,10 +18,15 @@ export interface Command {
   readonly name: string;
   /** In the notation of react-hotkeys-hook; empty for none. */
   readonly keys: string;
+  /** Stations in which its keys act; all where absent. By its name it can always be called. */
+  readonly stations?: readonly string[];
   run(): void;
 }
 
 const bigStep = (): number => usePreferences.getState().bigStep;
+
+/** What decides on a hit, where it is seen. */
+const CHECKING = ['check'];
 
 export const COMMANDS: readonly Command[] = [
   { id: 'next-hit', name: 'Next hit', keys: 'down', run: () => chooseNext(1) },
@@ -30,16 +35,34 @@ export const COMMANDS: readonly Command[] = [
   { id: 'frame-back', name: 'One frame back', keys: 'left', run: () => step(-1) },
   { id: 'step-on', name: 'Larger step on', keys: 'shift+right', run: () => step(bigStep()) },
   { id: 'step-back', name: 'Larger step back', keys: 'shift+left', run: () => step(-bigStep()) },
-  { id: 'keep', name: 'Keep hit and go on', keys: 'k', run: () => decideChosen('kept') },
-  { id: 'reject', name: 'Reject hit and go on', keys: 'r', run: () => decideChosen('rejected') },
-  { id: 'undecide', name: 'Leave hit undecided', keys: 'u', run: () => decideChosen('found') },
-  { id: 'nudge-on', name: 'Move hit one frame on', keys: 'alt+right', run: () => nudgeChosen(1) },
-  { id: 'nudge-back', name: 'Move hit one frame back', keys: 'alt+left', run: () => nudgeChosen(-1) },
+  { id: 'keep', name: 'Keep hit and go on', keys: 'k', stations: CHECKING, run: () => decideChosen('kept') },
+  { id: 'reject', name: 'Reject hit and go on', keys: 'r', stations: CHECKING, run: () => decideChosen('rejected') },
+  { id: 'undecide', name: 'Leave hit undecided', keys: 'u', stations: CHECKING, run: () => decideChosen('found') },
+  { id: 'nudge-on', name: 'Move hit one frame on', keys: 'alt+right', stations: CHECKING, run: () => nudgeChosen(1) },
+  {
+    id: 'nudge-back',
+    name: 'Move hit one frame back',
+    keys: 'alt+left',
+    stations: CHECKING,
+    run: () => nudgeChosen(-1),
+  },
   { id: 'add-hit', name: 'Add a hit here', keys: 'h', run: addHitHere },
-  { id: 'begins-here', name: 'Movement of the hit begins here', keys: 'shift+b', run: () => spanChosen('start') },
-  { id: 'ends-here', name: 'Movement of the hit ends here', keys: 'shift+e', run: () => spanChosen('end') },
-  { id: 'next-kind', name: 'Next likely kind of the hit', keys: 'g', run: nextLikelyKind },
-  { id: 'seek-like', name: 'Find all sounds like this hit', keys: 'l', run: seekLikeChosen },
+  {
+    id: 'begins-here',
+    name: 'Movement of the hit begins here',
+    keys: 'shift+b',
+    stations: CHECKING,
+    run: () => spanChosen('start'),
+  },
+  {
+    id: 'ends-here',
+    name: 'Movement of the hit ends here',
+    keys: 'shift+e',
+    stations: CHECKING,
+    run: () => spanChosen('end'),
+  },
+  { id: 'next-kind', name: 'Next likely kind of the hit', keys: 'g', stations: CHECKING, run: nextLikelyKind },
+  { id: 'seek-like', name: 'Find all sounds like this hit', keys: 'l', stations: CHECKING, run: seekLikeChosen },
   { id: 'play', name: 'Play or pause', keys: 'space', run: togglePlaying },
   {
     id: 'loop',

@@ -8,7 +8,7 @@ import { HIT_KINDS, type Hit, type HitKind, type Montage, type Source } from '..
 import { planner, type Planner } from '../../core/accents/plan.ts';
 import { mediaIndex, timeline, type MediaIndex, type Timeline } from '../../core/timeline/timeline.ts';
 import { EFFECTS } from '../../effects/index.ts';
-import { listedIndex, type ListedStarts } from '../../engine/media/starts.ts';
+import { listedIndex, type ListedStarts } from '../../engine/index.ts';
 import type { Signals } from '../../core/finding/signals/types.ts';
 import type { WatchSignal } from '../../core/finding/watch/watch.ts';
 import { useMedia } from './media.ts';

@@ -4,14 +4,14 @@ import { readAccents, writeAccents } from '../../core/document/accents.ts';
 import { addAccent } from '../../core/document/edits.ts';
 import type { Accent } from '../../core/document/types.ts';
 import { EFFECTS } from '../../effects/index.ts';
-import { database } from '../../engine/storage/database.ts';
+import { accentTable } from '../../engine/index.ts';
 import { frameServer } from './media.ts';
 import { edit, useMontage } from './montage.ts';
 import { plainName, saveText } from './opening.ts';
 import { notice, useView } from './view.ts';
 import { shelf } from './shelf.ts';
 
-const library = shelf(database.accents);
+const library = shelf(accentTable);
 export const useLibrary = library.use;
 export const forgetAccent = library.drop;
 

@@ -2,26 +2,33 @@
 import { create } from 'zustand';
 import type { Edit } from '../../core/document/edits.ts';
 import type { Montage } from '../../core/document/types.ts';
-import { database, stored } from '../../engine/storage/database.ts';
-import { sentence } from '../../engine/index.ts';
+import { addMontage, EngineError, sentence, storedMontage, storeMontage } from '../../engine/index.ts';
 
 const MOST_UNDO = 500;
+/** Milliseconds after which the next change of one control is another gesture. */
+const GESTURE = 1000;
 
 interface MontageState {
   montage: Montage | null;
   past: readonly Montage[];
   future: readonly Montage[];
-  /** Edits with the same group follow one another as a single step of undo. */
-  group: string | null;
+  /** Edits with the same group that follow at once are a single step of undo. */
+  group: { readonly name: string; readonly until: number } | null;
   saved: 'saved' | 'saving' | 'failed';
   problem: string | null;
+  /** Another tab has deleted it. */
+  gone: boolean;
   /** Another tab holds this montage. */
   readOnly: boolean;
   edit(edit: Edit, group?: string): void;
   undo(): void;
   redo(): void;
-  load(montage: Montage, readOnly: boolean): void;
+  /** `stored`: whether it lies in the browser as it is. */
+  load(montage: Montage, readOnly: boolean, stored?: boolean): void;
 }
+
+/** The state that is known to be stored. */
+let written: Montage | null = null;
 
 export const useMontage = create<MontageState>((set, get) => ({
   montage: null,
@@ -30,59 +37,147 @@ export const useMontage = create<MontageState>((set, get) => ({
   group: null,
   saved: 'saved',
   problem: null,
+  gone: false,
   readOnly: false,
   edit(edit, group) {
     const { montage, past, readOnly, group: last } = get();
     if (!montage || readOnly) return;
     const next = edit(montage);
     if (next === montage) return;
-    const joined = group !== undefined && group === last;
+    const now = performance.now();
+    const joined = group !== undefined && group === last?.name && now < last.until;
     set({
       montage: next,
       past: joined ? past : [...past.slice(-MOST_UNDO), montage],
       future: [],
-      group: group ?? null,
+      group: group === undefined ? null : { name: group, until: now + GESTURE },
     });
   },
   undo() {
-    const { montage, past, future } = get();
+    const { montage, past, future, readOnly } = get();
     const before = past.at(-1);
-    if (montage && before) set({ montage: before, past: past.slice(0, -1), future: [montage, ...future], group: null });
+    if (montage && before && !readOnly)
+      set({ montage: before, past: past.slice(0, -1), future: [montage, ...future], group: null });
   },
   redo() {
-    const { montage, past, future } = get();
+    const { montage, past, future, readOnly } = get();
     const after = future[0];
-    if (montage && after) set({ montage: after, past: [...past, montage], future: future.slice(1), group: null });
+    if (montage && after && !readOnly)
+      set({ montage: after, past: [...past, montage], future: future.slice(1), group: null });
   },
-  load: (montage, readOnly) =>
-    set({ montage, readOnly, past: [], future: [], group: null, saved: 'saved', problem: null }),
+  load(montage, readOnly, stored = true) {
+    if (stored) written = montage;
+    set({ montage, readOnly, past: [], future: [], group: null, saved: 'saved', problem: null, gone: false });
+  },
 }));
 
+// A gesture ends when the pointer or the key is let go: the next one on the same control is another step of undo.
+if (typeof addEventListener === 'function')
+  for (const name of ['pointerup', 'pointercancel', 'focusout'] as const)
+    addEventListener(
+      name,
+      () => {
+        if (useMontage.getState().group) useMontage.setState({ group: null });
+      },
+      { capture: true },
+    );
+
 let running = false;
+/** Montages that are not in the browser's storage yet, since it refused them. */
+export const unstored = new Set<string>();
 
 /** Writes the newest state; edits made while writing are written right after. */
 async function save(): Promise<void> {
   if (running) return;
   running = true;
   try {
-    for (let written: Montage | null = null; ;) {
+    for (;;) {
       const { montage, readOnly } = useMontage.getState();
       if (!montage || readOnly || montage === written) break;
       useMontage.setState({ saved: 'saving' });
-      await stored(() => database.montages.put({ id: montage.id, name: montage.name, updated: Date.now(), montage }));
+      await (unstored.has(montage.id) ? addMontage(montage) : storeMontage(montage));
+      unstored.delete(montage.id);
       written = montage;
+      dropJournal(montage);
     }
-    useMontage.setState({ saved: 'saved', problem: null });
+    useMontage.setState({ saved: 'saved', problem: null, gone: false });
   } catch (error) {
-    useMontage.setState({ saved: 'failed', problem: sentence(error) });
+    const gone = error instanceof EngineError && error.code === 'deleted';
+    useMontage.setState({ saved: 'failed', problem: sentence(error), gone });
   } finally {
     running = false;
   }
 }
 
+/** Tries again to store what could not be. */
+export const saveAgain = save;
+
 useMontage.subscribe((state, before) => {
   if (state.montage !== before.montage) void save();
 });
 
+const journalKey = (id: string): string => `akmeon unsaved ${id}`;
+
+/** A page that is left while a write is in flight has only this moment: local storage takes it at once. */
+function keepJournal(): void {
+  const { montage, readOnly, problem } = useMontage.getState();
+  if (!montage || readOnly || montage === written || problem) return;
+  try {
+    localStorage.setItem(journalKey(montage.id), JSON.stringify(montage));
+  } catch {
+    // Too large for it: the write in flight is what there is.
+  }
+}
+
+function dropJournal({ id }: Montage): void {
+  try {
+    localStorage.removeItem(journalKey(id));
+  } catch {
+    // Where storage is refused there is no journal.
+  }
+}
+
+/** The state that was being written when the page was left last; null where all was written. Taken once. */
+export function takeJournal(id: string): unknown {
+  try {
+    const text = localStorage.getItem(journalKey(id));
+    localStorage.removeItem(journalKey(id));
+    return text === null ? null : (JSON.parse(text) as unknown);
+  } catch {
+    return null;
+  }
+}
+
+if (typeof addEventListener === 'function') {
+  addEventListener('pagehide', keepJournal);
+  document.addEventListener('visibilitychange', () => {
+    if (document.visibilityState === 'hidden') keepJournal();
+  });
+}
+
 /** Applies an edit to the open montage. */
 export const edit = (change: Edit, group?: string): void => useMontage.getState().edit(change, group);
+
+/** The lock of the tab that may write a montage. */
+export const montageLock = (id: string): string => `montage ${id}`;
+
+/** A montage as it is now, open or not. */
+export async function montageNow(id: string): Promise<Montage | undefined> {
+  const { montage } = useMontage.getState();
+  return montage?.id === id ? montage : (await storedMontage(id))?.montage;
+}
+
+/**
+ * Applies an edit to a montage whether it is open or not: what a job finds belongs to the montage it was begun in.
+ * @throws when another tab holds it, or it is gone
+ */
+export async function editMontage(id: string, change: Edit): Promise<void> {
+  const { montage, readOnly } = useMontage.getState();
+  if (montage?.id === id && !readOnly) return edit(change);
+  await navigator.locks.request(montageLock(id), { ifAvailable: true }, async (lock) => {
+    const entry = await storedMontage(id);
+    if (!lock) throw new Error('Its montage is open in another tab: do it there again.');
+    if (!entry) throw new Error('Its montage is gone.');
+    await storeMontage(change(entry.montage));
+  });
+}

@@ -1,26 +1,34 @@
 /** Opening, making and saving montages. */
 import { nanoid } from 'nanoid';
-import { readMontage, writeMontage } from '../../core/document/akmeon.ts';
+import { checkedMontage, readMontage, writeMontage } from '../../core/document/akmeon.ts';
 import { emptyMontage, type Montage } from '../../core/document/types.ts';
 import { STARTER_ACCENTS } from '../../effects/starters.ts';
-import { database, stored } from '../../engine/storage/database.ts';
+import { addMontage, keepPlaces, rememberOpened, sentence, storedMontage } from '../../engine/index.ts';
+import { resumeFinding } from './finding.ts';
 import { meetSources } from './media.ts';
-import { useMontage } from './montage.ts';
+import { montageLock, takeJournal, unstored, useMontage } from './montage.ts';
 import { stopPlaying } from './player.ts';
-import { sentence } from '../../engine/index.ts';
 import { notice, useView } from './view.ts';
 
 /** Montages that the browser refuses to store: open for this visit. */
 const held = new Map<string, Montage>();
 
-let release: (() => void) | null = null;
+/** The montage that this tab may write. */
+let claimed: { id: string; release(): void; over: Promise<unknown> } | null = null;
+/** Ends waiting for another tab's montage. */
+let waiting = new AbortController();
 
 /** True when this tab is the one that may write the montage. The lock ends with the tab. */
 async function claim(id: string): Promise<boolean> {
-  release?.();
-  release = null;
+  waiting.abort();
+  if (claimed?.id === id) return true;
+  claimed?.release();
+  // Back and forward come here again before the browser has freed what was let go.
+  await claimed?.over;
+  claimed = null;
   return new Promise((resolve) => {
-    void navigator.locks.request(`montage ${id}`, { ifAvailable: true }, (lock) => {
+    let release = (): void => undefined;
+    const over = navigator.locks.request(montageLock(id), { ifAvailable: true }, (lock) => {
       if (!lock) {
         resolve(false);
         return undefined;
@@ -28,21 +36,70 @@ async function claim(id: string): Promise<boolean> {
       resolve(true);
       return new Promise<void>((free) => (release = free));
     });
+    claimed = { id, release: () => release(), over };
   });
 }
 
-/** Opens a stored montage by id. Returns false when there is none. */
-export async function openStored(id: string): Promise<boolean> {
-  const montage = held.get(id) ?? (await stored(() => database.montages.get(id)))?.montage;
-  if (!montage) return false;
-  await present(montage);
-  return true;
+/** Takes the montage over when the tab that held it is gone: in its newest state, and to be changed. */
+function takeOverLater(id: string): void {
+  waiting = new AbortController();
+  claimed = null;
+  navigator.locks
+    .request(montageLock(id), { signal: waiting.signal }, async () => {
+      const { montage } = useMontage.getState();
+      if (montage?.id !== id) return;
+      const over = new Promise<void>((free) => (claimed = { id, release: free, over: Promise.resolve() }));
+      const newest = (await storedMontage(id))?.montage ?? montage;
+      useMontage.getState().load(newest, false);
+      notice('The other tab is gone: the montage can be changed here now.');
+      await over;
+    })
+    .catch(() => undefined);
 }
 
-async function present(montage: Montage): Promise<void> {
+/** Why a montage that is stored cannot be shown as it is. */
+export interface Broken {
+  readonly reason: string;
+  readonly stored: unknown;
+  /** As it was when it was last opened without trouble. */
+  readonly before: Montage | null;
+}
+
+/** Opens a stored montage by id. Gives what is broken about it, or `none` when there is none. */
+export async function openStored(id: string): Promise<'open' | 'none' | Broken> {
+  const refused = held.get(id);
+  const entry = refused ? undefined : await storedMontage(id);
+  const journal = takeJournal(id);
+  const kept: unknown = refused ?? journal ?? entry?.montage;
+  if (!kept) return 'none';
+  let montage: Montage;
+  try {
+    montage = checkedMontage(kept);
+  } catch (error) {
+    let before: Montage | null = null;
+    try {
+      before = entry?.opened ? checkedMontage(entry.opened) : null;
+    } catch {
+      // That state is broken as well.
+    }
+    return { reason: sentence(error), stored: kept, before };
+  }
+  await present(montage, journal === null);
+  return 'open';
+}
+
+/** Goes back to the state in which a montage could be opened last. */
+export async function openBefore({ before }: Broken): Promise<void> {
+  if (!before) return;
+  await addMontage(before);
+  await present(before);
+}
+
+async function present(montage: Montage, stored = true): Promise<void> {
   stopPlaying();
   const mayWrite = await claim(montage.id);
-  useMontage.getState().load(montage, !mayWrite);
+  useMontage.getState().load(montage, !mayWrite, stored);
+  if (!mayWrite) takeOverLater(montage.id);
   useView.setState({
     playhead: 0,
     chosen: null,
@@ -52,19 +109,27 @@ async function present(montage: Montage): Promise<void> {
     looping: false,
   });
   await meetSources(montage);
+  void resumeFinding();
+}
+
+/** Called once a montage is on the screen: from here there is a way back to it. */
+export function rememberShown(): void {
+  const { montage, readOnly } = useMontage.getState();
+  if (montage && !readOnly) void rememberOpened(montage).catch(() => undefined);
 }
 
 async function keep(montage: Montage): Promise<void> {
   try {
-    await stored(() => database.montages.put({ id: montage.id, name: montage.name, updated: Date.now(), montage }));
+    await addMontage(montage);
   } catch (error) {
     held.set(montage.id, montage);
+    unstored.add(montage.id);
     notice(sentence(error), 'error');
   }
 }
 
 const known = (id: string): Promise<Montage | undefined> =>
-  stored(() => database.montages.get(id)).then(
+  storedMontage(id).then(
     (entry) => entry?.montage,
     () => held.get(id),
   );
@@ -96,7 +161,7 @@ export async function openDemo(): Promise<string> {
     kind: 'url' as const,
     url: `/demo/${source.name}`,
   }));
-  await stored(() => database.media.bulkPut(places)).catch((error: unknown) => notice(sentence(error), 'error'));
+  await keepPlaces(places).catch((error: unknown) => notice(sentence(error), 'error'));
   if (!(await known(montage.id))) await keep(montage);
   return montage.id;
 }

@@ -1,8 +1,10 @@
 /** Playing: the sound's clock leads, pictures follow and are dropped before they lag. */
+import { chunkAfter, type PlayedRange } from '../../core/sound/chunks.ts';
 import { derivedNow, shapingHit } from './derived.ts';
 import { mediaLocations, frameServer } from './media.ts';
 import { usePreferences, useView } from './view.ts';
 
+const RATE = 48000;
 /** Seconds of sound prepared ahead. */
 const AHEAD = 1.2;
 const CHUNK = 0.5;
@@ -41,7 +43,7 @@ export const deviceLatency = (): number => context?.outputLatency || context?.ba
 /** The sound's clock where it runs, else the page's. */
 export async function clock(): Promise<{ now: () => number; sound: AudioContext | null }> {
   try {
-    context ??= new AudioContext({ sampleRate: 48000 });
+    context ??= new AudioContext({ sampleRate: RATE });
     await Promise.race([context.resume(), new Promise((resolve) => setTimeout(resolve, 300))]);
     if (context.state === 'running') {
       const sound = context;
@@ -73,45 +75,55 @@ export async function startPlaying(): Promise<void> {
     const t = bounds.start - bounds.from + played;
     return bounds.loop ? bounds.from + (t % length) : bounds.from + t;
   };
+  const samples: PlayedRange = {
+    from: Math.round(bounds.from * RATE),
+    to: Math.round(bounds.to * RATE),
+    start: Math.round(bounds.start * RATE),
+    loop: bounds.loop,
+  };
+  // Only what was started, and is not over.
   const voices = new Set<AudioBufferSourceNode>();
+  run.stop = () => {
+    stopped = true;
+    for (const voice of voices) voice.stop();
+    voices.clear();
+  };
   let scheduled = 0;
   const feed = async (): Promise<void> => {
     while (!stopped && sound && mediaLocations().size) {
       const played = (now() - origin) * speed;
-      if (scheduled > played + AHEAD * speed) {
+      if (scheduled / RATE > played + AHEAD * speed) {
         await new Promise((resolve) => setTimeout(resolve, 60));
         continue;
       }
-      const from = place(scheduled);
-      if (from >= bounds.to - 1e-6) return;
-      const seconds = Math.min(CHUNK, bounds.to - from);
-      const [left, right] = await frameServer().sound(from, seconds);
-      if (stopped || left.length === 0) return;
-      const buffer = sound.createBuffer(2, left.length, 48000);
+      const chunk = chunkAfter(samples, scheduled, CHUNK * RATE);
+      if (!chunk) return;
+      const [left, right] = await frameServer().sound(chunk.from, chunk.count);
+      if (stopped) return;
+      const buffer = sound.createBuffer(2, chunk.count, RATE);
       buffer.copyToChannel(left, 0);
       buffer.copyToChannel(right, 1);
-      const voice = new AudioBufferSourceNode(sound, { buffer, playbackRate: speed });
-      voice.connect(sound.destination);
-      const at = origin + scheduled / speed;
+      const at = origin + scheduled / RATE / speed;
       const late = Math.max(0, sound.currentTime - at);
-      if (late * speed < buffer.duration) voice.start(Math.max(at, sound.currentTime), late * speed);
-      voices.add(voice);
-      voice.onended = () => voices.delete(voice);
-      scheduled += seconds;
+      if (late * speed < buffer.duration) {
+        const voice = new AudioBufferSourceNode(sound, { buffer, playbackRate: speed });
+        voice.connect(sound.destination);
+        voice.onended = () => voices.delete(voice);
+        voice.start(Math.max(at, sound.currentTime), late * speed);
+        voices.add(voice);
+      }
+      scheduled += chunk.count;
     }
   };
+  // Where no sound can be had, pictures still play.
   void feed().catch(() => undefined);
   const tick = (): void => {
-    if (stopped || run !== mine) {
-      for (const voice of voices) voice.stop();
-      return;
-    }
+    if (stopped || run !== mine) return;
     const derived = derivedNow();
     const played = Math.max(0, (now() - origin - latency) * speed);
     const t = place(played);
     if (!derived || (!bounds.loop && t >= bounds.to)) {
       stopPlaying();
-      for (const voice of voices) voice.stop();
       return;
     }
     useView.setState({ playhead: derived.line.frameAt(t) });

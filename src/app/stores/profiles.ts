@@ -1,14 +1,13 @@
 /** Profiles of games and halls, kept in this browser and in files. */
 import { applyProfile, profileOf, readProfile, writeProfile } from '../../core/document/profile.ts';
 import type { Profile, Source } from '../../core/document/types.ts';
-import { sentence } from '../../engine/index.ts';
-import { database } from '../../engine/storage/database.ts';
+import { profileTable, sentence } from '../../engine/index.ts';
 import { edit, useMontage } from './montage.ts';
 import { plainName, saveText } from './opening.ts';
 import { notice } from './view.ts';
 import { shelf } from './shelf.ts';
 
-const kept = shelf(database.profiles);
+const kept = shelf(profileTable);
 export const useProfiles = kept.use;
 export const deleteProfile = kept.drop;
 

@@ -2,8 +2,7 @@
 import { liveQuery, type EntityTable } from 'dexie';
 import { nanoid } from 'nanoid';
 import { create } from 'zustand';
-import { sentence } from '../../engine/index.ts';
-import { stored } from '../../engine/storage/database.ts';
+import { sentence, stored } from '../../engine/index.ts';
 import { notice } from './view.ts';
 
 interface Named {

@@ -2,15 +2,7 @@
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
 import type { HitKind } from '../../core/document/types.ts';
-
-export interface Job {
-  readonly id: string;
-  readonly label: string;
-  /** 0-1, or null while it cannot be told. */
-  readonly share: number | null;
-  readonly detail?: string;
-  readonly cancel?: () => void;
-}
+import type { JobState } from '../../engine/index.ts';
 
 export interface Notice {
   readonly id: number;
@@ -40,7 +32,7 @@ interface View {
   byLikelihood: boolean;
   /** A rectangle to watch is being drawn on the picture. */
   drawing: 'appears' | 'changes' | null;
-  jobs: readonly Job[];
+  jobs: readonly JobState[];
   notices: readonly Notice[];
   commandsOpen: boolean;
 }
@@ -84,11 +76,3 @@ export function notice(text: string, tone: Notice['tone'] = 'note'): void {
 
 export const dismiss = (id: number): void =>
   useView.setState((s) => ({ notices: s.notices.filter((n) => n.id !== id) }));
-
-export function setJob(job: Job): void {
-  useView.setState((s) => ({
-    jobs: s.jobs.some((j) => j.id === job.id) ? s.jobs.map((j) => (j.id === job.id ? job : j)) : [...s.jobs, job],
-  }));
-}
-
-export const endJob = (id: string): void => useView.setState((s) => ({ jobs: s.jobs.filter((j) => j.id !== id) }));

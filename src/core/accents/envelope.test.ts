@@ -11,11 +11,25 @@ import {
   scaledValues,
   scaleFrames,
   shifted,
+  GRAIN,
   stretched,
   withKey,
 } from './envelope.ts';
 
 const key = (at: number, value: number, ease: Key['ease'] = 'linear'): Key => ({ at, value, ease });
+
+describe('shorter and longer', () => {
+  const keys = (...at: number[]) => at.map((t) => ({ at: t, value: t, ease: 'linear' as const }));
+  const times = (envelope: ReturnType<typeof stretched>) =>
+    typeof envelope === 'number' ? [] : envelope.map(({ at }) => at);
+
+  it('keep the keys of accents that count in beats, and come back', () => {
+    const beats = keys(0, 0.25, 0.5, 1);
+    expect(times(stretched(beats, 2, GRAIN.beats))).toEqual([0, 0.5, 1, 2]);
+    expect(times(stretched(stretched(beats, 2, GRAIN.beats), 0.5, GRAIN.beats))).toEqual([0, 0.25, 0.5, 1]);
+    expect(times(stretched(keys(-4, 0, 6), 0.5, GRAIN.frames))).toEqual([-2, 0, 3]);
+  });
+});
 
 describe('easing, CSS Easing Functions Level 1', () => {
   it('follows cubic-bezier(x1, y1, x2, y2) as the curve is defined there', () => {

@@ -1,6 +1,6 @@
 /** Values over frames relative to a hit. */
 import { replaced } from '../document/params.ts';
-import type { Envelope, Key } from '../document/types.ts';
+import type { Envelope, Key, TimeUnit } from '../document/types.ts';
 import { eased, reversed } from './easing.ts';
 
 /** The value at frame `at`. Before the first key the first value holds, after the last the last. */
@@ -68,15 +68,17 @@ export function withKey(envelope: Envelope, at: number, value: number): Key[] {
 export const shifted = (envelope: Envelope, by: number): Envelope =>
   typeof envelope === 'number' ? envelope : envelope.map((key) => ({ ...key, at: key.at + by }));
 
-/** Times the distance of each key from `about`; keys that would meet keep one unit between them. */
-export function stretched(envelope: Envelope, factor: number, about = 0): Envelope {
+/** The least step that times are rounded to, by what they count in: 48 to a beat divide by halves and by thirds. */
+export const GRAIN: Readonly<Record<TimeUnit, number>> = { frames: 1, ms: 1, beats: 1 / 48, '%': 1 };
+
+/** Times the distance of each key from `about`, in steps of `grain`; keys that would meet keep one step between them. */
+export function stretched(envelope: Envelope, factor: number, grain = 1, about = 0): Envelope {
   if (typeof envelope === 'number') return envelope;
-  return replaced(
-    envelope,
-    (key) =>
-      about +
-      Math.sign(key.at - about) * Math.max(key.at === about ? 0 : 1, Math.round(Math.abs(key.at - about) * factor)),
-  );
+  return replaced(envelope, ({ at }) => {
+    if (at === about) return at;
+    const steps = Math.max(1, Math.round((Math.abs(at - about) * factor) / grain));
+    return about + (Math.sign(at - about) * Math.round(steps * grain * 1e6)) / 1e6;
+  });
 }
 
 /** Run backwards about frame `about`: what rose before the hit falls after it. */

@@ -16,6 +16,33 @@ const withRule = (m: Montage, change: Partial<Rule> = {}): Montage =>
   addRule({ ...rule, ...change })({ ...m, accents: [punchAccent()] });
 const planOf = (m: Montage) => planner(m, mediaIndex(m.sources), EFFECTS);
 
+describe('sounds like an example', () => {
+  const alike = (id: string, t: number) =>
+    hit(id, 'one', t, {
+      kind: 'match',
+      state: 'found',
+      confidence: 0.8,
+      evidence: [{ detector: 'like:x', t, strength: 0.8 }],
+    });
+
+  it('join the hit that is there, kept, rejected or not yet decided, and stand alone where there is none', () => {
+    const kept = hit('k', 'one', 1, { audioT: 1.01 });
+    const rejected = hit('r', 'one', 3, { state: 'rejected' });
+    const open = hit('o', 'one', 2, { state: 'found', evidence: [{ detector: 'onset', t: 2, strength: 0.5 }] });
+    const found = [open, alike('a', 1.02), alike('b', 2.01), alike('c', 3.01), alike('d', 4)];
+    const merged = mergeHits(found, [kept, rejected]);
+    expect(merged.map(({ id }) => id)).toEqual(['k', 'o', 'r', 'd']);
+    expect(merged.map(({ kinds }) => kinds?.match)).toEqual([0.8, 0.8, 0.8, undefined]);
+    // A second analysis, with what was joined kept meanwhile, doubles nothing either.
+    expect(
+      mergeHits(
+        found,
+        [...merged.slice(0, 2), rejected].map((h) => ({ ...h, state: 'kept' as const })),
+      ).length,
+    ).toBe(4);
+  });
+});
+
 describe('covers', () => {
   it('of beds hold over the whole shot when they are asked to', () => {
     const shaken: Accent = {

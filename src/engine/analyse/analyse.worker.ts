@@ -3,8 +3,10 @@ import type { Region } from '../../core/document/types.ts';
 import type { Signals } from '../../core/finding/signals/types.ts';
 import type { Sought } from '../../core/finding/watch/watch.ts';
 import { carryErrors } from '../errors.ts';
+import { announceLife } from '../jobs/life.ts';
 import { describeMedia, type MediaLocation } from '../media/open.ts';
 import { analyse, type AnalyseOptions, type Checkpoint } from './analyse.ts';
+import { copyIntoStorage } from '../storage/media-files.ts';
 import { takeExample, watch } from './watch.ts';
 
 carryErrors();
@@ -55,7 +57,13 @@ const api = {
     job = new AbortController();
     return watch(location, about, region, sought, rarely(progress), job.signal);
   },
+  /** Copies a file into this origin's storage. */
+  copy(file: File, print: string, progress: (share: number) => void) {
+    job = new AbortController();
+    return copyIntoStorage(file, print, rarely(progress), job.signal);
+  },
   cancel: () => job.abort(),
 };
 export type AnalyseApi = typeof api;
 Comlink.expose(api);
+announceLife();

@@ -254,18 +254,6 @@ function checkSources(
     );
 }
 
-/** What of the sources could not be read, in a sentence; empty where all could. */
-export const damageSentence = (damaged: ExportResult['damaged']): string =>
-  damaged
-    .map(({ source, frames, seconds }) => {
-      const parts = [
-        ...(frames ? [`${frames} ${frames === 1 ? 'frame' : 'frames'} (the one before is shown)`] : []),
-        ...(seconds ? [`${seconds.toFixed(1)} s of sound (silent)`] : []),
-      ];
-      return `${source} is damaged: ${parts.join(' and ')} could not be read.`;
-    })
-    .join(' ');
-
 async function checkEncoders({ width, height, sound }: ExportOptions): Promise<void> {
   if (width % 2 || height % 2)
     throw new EngineError('encoder', `H.264 needs even sizes; ${width}x${height} was asked for.`);

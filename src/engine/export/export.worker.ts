@@ -1,5 +1,6 @@
 import * as Comlink from 'comlink';
 import { carryErrors } from '../errors.ts';
+import { announceLife } from '../jobs/life.ts';
 import { exportMontage, type ExportJob, type ExportProgress } from './export.ts';
 import { openTarget, type ExportTarget } from './target.ts';
 
@@ -27,3 +28,4 @@ const api = {
 };
 export type ExportApi = typeof api;
 Comlink.expose(api);
+announceLife();

@@ -9,7 +9,7 @@ import { FlashCounter, type FlashCount } from '../../core/accents/flashes.ts';
 import { luminance, toLinear } from '../../core/base/colour.ts';
 import { displacement } from '../../effects/compose.ts';
 import { EFFECTS } from '../../effects/index.ts';
-import { EngineError } from '../errors.ts';
+import { cancelled, EngineError } from '../errors.ts';
 import { FrameReader } from '../media/frames.ts';
 import { Mixer } from '../media/mixer.ts';
 import type { MediaLocation } from '../media/open.ts';
@@ -222,6 +222,13 @@ export class FrameServer {
     this.draw.show(frames[0]!, options.width, options.height, frames[1] && { ...frames[1], line: options.line! });
   }
 
+  private measuring = 0;
+
+  /** Ends what {@link measure} looks through now. */
+  stopMeasuring(): void {
+    this.measuring++;
+  }
+
   /** Looks through a stretch of frames, drawn small: for the scope and the count of flashes. */
   async measure(
     from: number,
@@ -232,7 +239,9 @@ export class FrameServer {
     const counter = new FlashCounter(MEASURE.width, MEASURE.height);
     const frames: { displacement: number; brightness: number }[] = [];
     const { count } = this.planner.timeline;
+    const mine = this.measuring;
     for (let frame = Math.max(0, from); frame <= Math.min(to, count - 1); frame++) {
+      if (this.measuring !== mine) throw cancelled();
       const plan = this.plan(frame, options);
       const rgba = this.draw.read({ ...(await this.drawing(plan)), draft: true }, MEASURE.width, MEASURE.height);
       counter.add({ time: plan.time, rgba });
@@ -260,9 +269,9 @@ export class FrameServer {
     return createImageBitmap(new ImageData(await this.read(frame, options), options.width, options.height));
   }
 
-  /** Mixed stereo sound at 48 kHz from a montage time on. */
-  async sound(from: number, seconds: number): Promise<[Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>]> {
-    return this.mix(48000).read(from, Math.round(seconds * 48000));
+  /** Mixed stereo sound at 48 kHz: `count` samples from sample `from` of the montage on. */
+  async sound(from: number, count: number): Promise<[Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>]> {
+    return this.mix(48000).read(from / 48000, count);
   }
 
   mix(sampleRate: number): Mixer {

@@ -1,5 +1,6 @@
 import * as Comlink from 'comlink';
 import { carryErrors } from '../errors.ts';
+import { announceLife } from '../jobs/life.ts';
 import { FrameServer, type ShowOptions } from './frame-server.ts';
 
 carryErrors();
@@ -11,8 +12,8 @@ class RemoteFrameServer extends FrameServer {
     return Comlink.transfer(bitmap, [bitmap]);
   }
 
-  override async sound(from: number, seconds: number): Promise<[Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>]> {
-    const channels = await super.sound(from, seconds);
+  override async sound(from: number, count: number): Promise<[Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>]> {
+    const channels = await super.sound(from, count);
     return Comlink.transfer(
       channels,
       channels.map((channel) => channel.buffer),
@@ -21,3 +22,4 @@ class RemoteFrameServer extends FrameServer {
 }
 
 Comlink.expose(new RemoteFrameServer());
+announceLife();

@@ -18,6 +18,10 @@ export interface StoredMontage {
   /** Milliseconds since 1970. */
   updated: number;
   montage: Montage;
+  /** As it was when it was last opened without trouble. */
+  opened?: Montage;
+  /** When it was deleted, milliseconds since 1970; absent while it is kept. */
+  deleted?: number;
 }
 
 /** How a source's bytes are found again. */
@@ -102,6 +106,9 @@ class Database extends Dexie {
 }
 
 export const database = new Database();
+/** Kept beyond one montage, by name. */
+export const profileTable = database.profiles;
+export const accentTable = database.accents;
 
 /** @throws EngineError that says whether storage is full or refused. */
 export async function stored<T>(work: () => PromiseLike<T>): Promise<T> {
@@ -175,3 +182,15 @@ export async function keptWatch(fingerprint: string, key: string): Promise<Watch
   const found = await stored(() => database.watched.get([fingerprint, key]));
   return found ? unpack<WatchSignal>(found.packed) : null;
 }
+
+export const keptStarts = (fingerprint: string): Promise<StoredStarts | undefined> =>
+  stored(() => database.starts.get(fingerprint));
+export const keepStarts = (starts: StoredStarts): Promise<unknown> => stored(() => database.starts.put(starts));
+
+/** Where the bytes of sources are that lie on the own server. */
+export const keepPlaces = (places: readonly StoredMedia[]): Promise<unknown> =>
+  stored(() => database.media.bulkPut([...places]));
+
+/** Small pictures of source frames, by what they show; the key begins with the source's fingerprint. */
+export const keptPicture = async (key: string): Promise<Blob | null> => (await database.thumbs.get(key))?.blob ?? null;
+export const keepPicture = (key: string, blob: Blob): Promise<unknown> => database.thumbs.put({ key, blob });

@@ -1,13 +1,13 @@
 /** Keeping hold of a source's bytes: by handle, by copy or by address, and finding them again. */
-import { EngineError } from '../errors.ts';
+import { cancelled, EngineError } from '../errors.ts';
 import type { MediaLocation } from '../media/open.ts';
 import { fingerprint } from '../media/fingerprint.ts';
 import { database, stored, type StoredMedia } from './database.ts';
 
-const FOLDER = 'media';
-
-const mediaFolder = async (): Promise<FileSystemDirectoryHandle> =>
-  (await navigator.storage.getDirectory()).getDirectoryHandle(FOLDER, { create: true });
+export const MEDIA = 'media';
+export const RESULTS = 'results';
+export const storageFolder = async (name: string): Promise<FileSystemDirectoryHandle> =>
+  (await navigator.storage.getDirectory()).getDirectoryHandle(name, { create: true });
 
 export interface BroughtFile {
   readonly file: File;
@@ -15,13 +15,17 @@ export interface BroughtFile {
   readonly handle: FileSystemFileHandle | null;
 }
 
+/** Copies a file into this origin's storage, in a worker, reporting the share copied. */
+export type CopyFile = (file: File, print: string, progress: (share: number) => void) => Promise<void>;
+
 /**
- * Keeps the handle, or copies the file as a stream, reporting the share copied. A file that is
- * already kept is not copied again. @throws EngineError `storage-full` with nothing left behind.
+ * Keeps the handle, or copies the file. A file that is already kept is not copied again.
+ * @throws EngineError `storage-full` with nothing left behind
  */
 export async function keepMedia(
   { file, handle }: BroughtFile,
   print: string,
+  copy: CopyFile,
   progress: (share: number) => void,
 ): Promise<StoredMedia> {
   if (handle) {
@@ -30,40 +34,71 @@ export async function keepMedia(
     return entry;
   }
   const entry: StoredMedia = { fingerprint: print, name: file.name, kind: 'copy', file: print };
-  const folder = await mediaFolder();
+  const folder = await storageFolder(MEDIA);
   const there = await folder.getFileHandle(print).then(
     (h) => h.getFile(),
     () => null,
   );
   if (there?.size !== file.size) {
     const { quota = Infinity, usage = 0 } = await navigator.storage.estimate();
-    const full = new EngineError(
-      'storage-full',
-      `${file.name} (${Math.ceil(file.size / 1e6)} MB) does not fit into the browser storage: ${Math.max(0, Math.floor((quota - usage) / 1e6))} MB are free.`,
-    );
-    if (file.size > quota - usage) throw full;
-    const writable = await (await folder.getFileHandle(print, { create: true })).createWritable();
-    let written = 0;
-    try {
-      await file
-        .stream()
-        .pipeThrough(
-          new TransformStream<Uint8Array<ArrayBuffer>, Uint8Array<ArrayBuffer>>({
-            transform(chunk, controller) {
-              written += chunk.length;
-              progress(written / file.size);
-              controller.enqueue(chunk);
-            },
-          }),
-        )
-        .pipeTo(writable);
-    } catch (error) {
-      await folder.removeEntry(print).catch(() => undefined);
-      throw error instanceof DOMException && error.name === 'QuotaExceededError' ? full : error;
-    }
+    const free = quota - usage;
+    if (file.size > free)
+      throw new EngineError(
+        'storage-full',
+        `${file.name} (${megabytes(file.size)} MB) does not fit into the browser storage: ${Math.max(0, Math.floor(free / 1e6))} MB are free.`,
+      );
+    await copy(file, print, progress);
   }
   await stored(() => database.media.put(entry));
   return entry;
+}
+
+const megabytes = (bytes: number): number => Math.ceil(bytes / 1e6);
+
+/**
+ * Copies in place, under a name of its own until it is whole: a browser that is killed meanwhile leaves a file that the
+ * next sweep knows as unfinished. For workers. @throws EngineError `storage-full`, with nothing left behind
+ */
+export async function copyIntoStorage(
+  file: File,
+  print: string,
+  progress: (share: number) => void,
+  signal: AbortSignal,
+): Promise<void> {
+  const folder = await storageFolder(MEDIA);
+  const name = `${print}.${crypto.randomUUID()}.part`;
+  const handle = await folder.getFileHandle(name, { create: true });
+  const access = await handle.createSyncAccessHandle();
+  try {
+    let at = 0;
+    for (const reader = file.stream().getReader(); ;) {
+      const { value, done } = await reader.read();
+      if (done) break;
+      if (signal.aborted) throw cancelled();
+      // A full disk may take a part of what it is given.
+      if (access.write(value, { at }) < value.length) throw new DOMException('', 'QuotaExceededError');
+      at += value.length;
+      progress(at / file.size);
+    }
+    access.flush();
+    access.close();
+    await handle.move(print);
+  } catch (error) {
+    access.close();
+    await folder.removeEntry(name).catch(() => undefined);
+    // Another tab may have brought the same file in just now.
+    const there = await folder.getFileHandle(print).then(
+      async (h) => (await h.getFile()).size,
+      () => -1,
+    );
+    if (there === file.size) return;
+    throw error instanceof DOMException && error.name === 'QuotaExceededError'
+      ? new EngineError(
+          'storage-full',
+          `${file.name} (${megabytes(file.size)} MB) could not be copied: the disk is full.`,
+        )
+      : error;
+  }
 }
 
 export type Found =
@@ -84,7 +119,7 @@ export async function findMedia(print: string): Promise<Found> {
         : { state: 'missing' };
     }
     if (entry.kind === 'copy') {
-      const file = await (await (await mediaFolder()).getFileHandle(entry.file)).getFile();
+      const file = await (await (await storageFolder(MEDIA)).getFileHandle(entry.file)).getFile();
       return { state: 'here', location: { blob: file } };
     }
     if ((await entry.handle.queryPermission({ mode: 'read' })) !== 'granted')
@@ -96,10 +131,28 @@ export async function findMedia(print: string): Promise<Found> {
   }
 }
 
-/** A file for the result of an export in the origin's private file system. */
-export async function resultFile(name: string): Promise<FileSystemFileHandle> {
-  const folder = await (await navigator.storage.getDirectory()).getDirectoryHandle('results', { create: true });
-  return folder.getFileHandle(name, { create: true });
+/** The lock under which a tab holds a result of its own, so that no other sweeps it away. */
+export const resultLock = (name: string): string => `result ${name}`;
+
+/** A file for the result of an export in the origin's private file system, held by this tab until it is dropped. */
+export async function resultFile(): Promise<{ handle: FileSystemFileHandle; drop(): Promise<void> }> {
+  const name = `${crypto.randomUUID()}.mp4`;
+  let release = (): void => undefined;
+  await new Promise<void>((held) => {
+    void navigator.locks.request(resultLock(name), () => {
+      held();
+      return new Promise<void>((free) => (release = free));
+    });
+  });
+  const folder = await storageFolder(RESULTS);
+  const handle = await folder.getFileHandle(name, { create: true });
+  return {
+    handle,
+    async drop() {
+      await folder.removeEntry(name).catch(() => undefined);
+      release();
+    },
+  };
 }
 
 /** Removes the empty file that choosing a new place has made, when nothing was written into it. */
@@ -109,8 +162,4 @@ export async function dropEmpty(handle: FileSystemFileHandle & { remove?: () => 
     () => 1,
   );
   if (size === 0) await handle.remove?.().catch(() => undefined);
-}
-
-export async function dropResults(): Promise<void> {
-  await (await navigator.storage.getDirectory()).removeEntry('results', { recursive: true }).catch(() => undefined);
 }

@@ -1,4 +1,5 @@
 /** Found hits and the decisions made on them. */
+import { LIMITS } from '../../document/limits.ts';
 import { lowerBound } from '../../base/search.ts';
 import type { Hit, HitKind } from '../../document/types.ts';
 
@@ -48,5 +49,44 @@ export function mergeHits(found: readonly Hit[], decisions: readonly Hit[]): Hit
     taken.add(f);
     settled.add(d);
   }
-  return [...decisions, ...ordered.filter((_, f) => !taken.has(f))].sort((a, b) => a.t - b.t);
+  return joinedAlike([...decisions, ...ordered.filter((_, f) => !taken.has(f))].sort((a, b) => a.t - b.t));
+}
+
+/** Seconds within which a sound like an example and a hit are one moment. */
+const ONE_MOMENT = 0.05;
+
+const isAlike = ({ state, evidence }: Hit): boolean =>
+  state === 'found' && (evidence[0]?.detector.startsWith('like:') ?? false);
+
+/**
+ * Of what sounds like an example, what is a hit already, decided or not, joins it: as evidence, and as something that
+ * it is besides. There are never two hits for one moment.
+ */
+function joinedAlike(hits: readonly Hit[]): Hit[] {
+  const moments = hits.filter((hit) => layerOf(hit) === 'moment');
+  const heard = moments.map((hit) => hit.audioT ?? hit.t);
+  const order = [...moments.keys()].sort((a, b) => heard[a]! - heard[b]!);
+  const joined = new Map<Hit, Hit[]>();
+  const rest = hits.filter((hit) => {
+    if (!isAlike(hit)) return true;
+    let best: number | null = null;
+    for (let i = lowerBound(order, hit.t - ONE_MOMENT, (at) => heard[at]!); i < order.length; i++) {
+      const at = order[i]!;
+      if (heard[at]! > hit.t + ONE_MOMENT) break;
+      if (best === null || Math.abs(heard[at]! - hit.t) < Math.abs(heard[best]! - hit.t)) best = at;
+    }
+    if (best === null) return true;
+    joined.set(moments[best]!, [...(joined.get(moments[best]!) ?? []), hit]);
+    return false;
+  });
+  return rest.map((hit) => {
+    const alike = joined.get(hit);
+    if (!alike) return hit;
+    const match = Math.max(...alike.map(({ confidence }) => confidence));
+    return {
+      ...hit,
+      kinds: { ...(hit.kinds ?? { [hit.kind]: hit.confidence }), match },
+      evidence: [...hit.evidence, ...alike.flatMap(({ evidence }) => evidence)].slice(0, LIMITS.evidence),
+    };
+  });
 }

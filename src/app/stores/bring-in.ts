@@ -1,0 +1,120 @@
+/** Bringing files in: read, kept, and put into the montage they were brought into, whatever is open by then. */
+import { nanoid } from 'nanoid';
+import { addSource } from '../../core/document/edits.ts';
+import {
+  DEFAULT_GRID,
+  type AudioTrackInfo,
+  type Montage,
+  type Source,
+  type TrackRole,
+} from '../../core/document/types.ts';
+import {
+  EngineError,
+  fingerprint,
+  isCancelled,
+  keepMedia,
+  proxy,
+  sentence,
+  startAnalyser,
+  type BroughtFile,
+  type Job,
+} from '../../engine/index.ts';
+import { jobs } from './jobs.ts';
+import { isOpen, meetSource, rememberStarts, setLocation, useMedia } from './media.ts';
+import { editMontage, useMontage, montageNow } from './montage.ts';
+import { notice } from './view.ts';
+
+/** Brings files in one after another; each problem is said, none stops the others. */
+export async function bringIn(files: readonly BroughtFile[]): Promise<void> {
+  const owner = useMontage.getState().montage?.id;
+  if (!owner) return;
+  for (const brought of files) {
+    const label = `Reading ${brought.file.name}`;
+    await jobs
+      .run({ kind: 'bring-in', owner, label }, (job) => bringOne(owner, brought, job))
+      .then(notice, (error: unknown) => {
+        if (!isCancelled(error)) notice(sentence(error), 'error');
+      });
+  }
+}
+
+/** Gives a sentence on what came of it. */
+async function bringOne(owner: string, brought: BroughtFile, job: Job): Promise<string> {
+  const { file } = brought;
+  if (file.size === 0) throw new EngineError('empty', `${file.name} is empty (0 bytes).`);
+  const api = job.use(startAnalyser());
+  job.signal.addEventListener('abort', () => void api.cancel().catch(() => undefined));
+  const print = await fingerprint(file);
+  const lost = (await montageNow(owner))?.sources.find((s) => s.fingerprint === print);
+  // What is known to be variable is listed frame by frame, however regular it begins.
+  const about = await api.describe({ blob: file }, file.name, lost?.video?.variable ?? false);
+  let forThisVisit = '';
+  const copy = (file: File, print: string, progress: (share: number) => void): Promise<void> =>
+    api.copy(file, print, proxy(progress));
+  const kept = await keepMedia(brought, print, copy, (share) =>
+    job.progress(share, { label: `Copying ${file.name} into the browser's storage` }),
+  ).catch((error: unknown) => {
+    // Better to work on the file for this visit than not at all.
+    if (!(error instanceof EngineError) || !error.code.startsWith('storage')) throw error;
+    forThisVisit = `${error.message} It is used for this visit only.`;
+    return null;
+  });
+  if (job.signal.aborted) throw new EngineError('cancelled', 'Cancelled.');
+  const montage = await montageNow(owner);
+  if (!montage) throw new EngineError('deleted', `The montage that ${file.name} was brought into is gone.`);
+  const meet = (source: Source): Promise<void> =>
+    kept ? meetSource(owner, source) : setLocation(owner, source.id, { blob: file });
+  if (lost) {
+    if (about.starts) await rememberStarts(owner, lost, about.starts, about.lastDuration);
+    await meet(lost);
+    return useMedia.getState().states[lost.id] === 'here' || !isOpen(owner)
+      ? `${file.name} was found again.`
+      : `${file.name} could not be opened again.`;
+  }
+  const missing = isOpen(owner) && missingNamed(montage, file.name);
+  if (missing)
+    throw new EngineError(
+      'media-missing',
+      `${file.name} has the right name but other content than the montage's source. Nothing was changed.`,
+    );
+  const source: Source = {
+    id: nanoid(8),
+    name: file.name.slice(0, 500),
+    role: about.video ? 'footage' : 'music',
+    fingerprint: print,
+    size: file.size,
+    duration: about.duration,
+    video: about.video,
+    audio: about.audio,
+    tracks: about.audio.map((track) => roleOf(track, about.video ? 'game' : 'music')),
+    delay: null,
+    grid: DEFAULT_GRID,
+    listen: indexOrNull(about.audio.findIndex((track) => track.readable)),
+  };
+  if (about.starts) await rememberStarts(owner, source, about.starts, about.lastDuration);
+  // The preview knows the bytes before the montage asks it for a frame of them.
+  await meet(source);
+  await editMontage(owner, addSource(source, nanoid(8)));
+  if (forThisVisit) notice(forThisVisit, 'error');
+  const how =
+    kept?.kind === 'copy'
+      ? 'Copied into the browser’s storage, since this browser gave no lasting hold of the file.'
+      : '';
+  const where = isOpen(owner) ? '' : `It is in ${montage.name}.`;
+  return [`${file.name} is in.`, where, ...about.notes, how].filter(Boolean).join(' ');
+}
+
+const missingNamed = (montage: Montage, name: string): Source | undefined =>
+  montage.sources.find((s) => s.name === name && useMedia.getState().states[s.id] === 'missing');
+
+/** What a track's name says it holds. */
+const roleOf = ({ name, readable }: AudioTrackInfo, fallback: TrackRole): TrackRole =>
+  !readable
+    ? 'off'
+    : /voice|mic|comment|chat|talk|speech/i.test(name)
+      ? 'voice'
+      : /music|song|score/i.test(name)
+        ? 'music'
+        : fallback;
+
+const indexOrNull = (index: number): number | null => (index < 0 ? null : index);

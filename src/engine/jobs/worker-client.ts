@@ -1,0 +1,57 @@
+/** A worker with its calls: each ends, whatever becomes of the worker. */
+import * as Comlink from 'comlink';
+import type { LifeMessage } from './life.ts';
+import { cancelled, EngineError } from '../errors.ts';
+
+export interface WorkerClient<T> {
+  readonly api: Comlink.Remote<T>;
+  /** Rejects when the worker has died by itself; never settles otherwise. */
+  readonly died: Promise<never>;
+  /** Ends the worker at once, whatever it is doing; calls in flight are cancelled. */
+  dispose(): void;
+}
+
+/** @param worker whose script calls announceLife() */
+export function workerClient<T>(worker: Worker): WorkerClient<T> {
+  // A name that no other worker of this origin has, in any tab.
+  const life = `worker ${crypto.randomUUID()}`;
+  const remote = Comlink.wrap<T>(worker);
+  let fail: (error: EngineError) => void = () => undefined;
+  const over = new Promise<never>((_, reject) => (fail = reject));
+  over.catch(() => undefined);
+  let die: (error: EngineError) => void = () => undefined;
+  const died = new Promise<never>((_, reject) => (die = reject));
+  died.catch(() => undefined);
+  let ended = false;
+  const crash = (): void => {
+    if (ended) return;
+    ended = true;
+    const error = new EngineError('crashed', 'A part of Akmeon stopped unexpectedly. Nothing of the montage is lost.');
+    fail(error);
+    die(error);
+    worker.terminate();
+  };
+  worker.addEventListener('error', crash);
+  worker.addEventListener('message', ({ data }: MessageEvent<Partial<LifeMessage> | null>) => {
+    // The lock is the worker's now: it comes here only when the worker is gone.
+    if (data?.life === life) void navigator.locks.request(life, crash);
+  });
+  worker.postMessage({ life } satisfies LifeMessage);
+  const api = new Proxy(remote as object, {
+    get(target, key, receiver) {
+      const value: unknown = Reflect.get(target, key, receiver);
+      if (typeof value !== 'function' || typeof key !== 'string' || key === 'then') return value;
+      return (...args: unknown[]) => Promise.race([(value as (...args: unknown[]) => Promise<unknown>)(...args), over]);
+    },
+  }) as Comlink.Remote<T>;
+  return {
+    api,
+    died,
+    dispose() {
+      if (ended) return;
+      ended = true;
+      fail(cancelled());
+      worker.terminate();
+    },
+  };
+}

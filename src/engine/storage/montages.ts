@@ -1,0 +1,50 @@
+/** Montages as they lie in this browser: kept, deleted for a while, brought back. */
+import type { Montage } from '../../core/document/types.ts';
+import { EngineError } from '../errors.ts';
+import { database, stored, type StoredMontage } from './database.ts';
+
+/** Milliseconds for which a deleted montage can be brought back. */
+export const KEPT_DELETED = 7 * 24 * 3600 * 1000;
+
+/** Newest first; deleted ones among them. */
+export const listMontages = (): Promise<StoredMontage[]> =>
+  stored(() => database.montages.orderBy('updated').reverse().toArray());
+
+/** Undefined where there is none, or where it was deleted. */
+export async function storedMontage(id: string): Promise<StoredMontage | undefined> {
+  const entry = await stored(() => database.montages.get(id));
+  return entry?.deleted === undefined ? entry : undefined;
+}
+
+/** Stores a montage that is new here. */
+export const addMontage = (montage: Montage): Promise<unknown> =>
+  stored(() => database.montages.put({ id: montage.id, name: montage.name, updated: Date.now(), montage }));
+
+/**
+ * Stores a newer state of a montage. @throws EngineError `deleted` where it was deleted meanwhile, in another tab: an
+ * edit here does not bring it back unasked
+ */
+export const storeMontage = (montage: Montage): Promise<void> =>
+  stored(() =>
+    database.transaction('rw', database.montages, async () => {
+      const entry = await database.montages.get(montage.id);
+      if (!entry || entry.deleted !== undefined)
+        throw new EngineError('deleted', 'This montage was deleted in another tab. It is still open here.');
+      await database.montages.put({ ...entry, name: montage.name, updated: Date.now(), montage });
+    }),
+  );
+
+/** Remembers how a montage was when it could be opened: the way back when it no longer can. */
+export const rememberOpened = (montage: Montage): Promise<unknown> =>
+  stored(() => database.montages.update(montage.id, { opened: montage }));
+
+export const deleteMontage = (id: string): Promise<unknown> =>
+  stored(() => database.montages.update(id, { deleted: Date.now() }));
+
+export const restoreMontage = (id: string): Promise<unknown> =>
+  stored(() =>
+    database.montages
+      .where('id')
+      .equals(id)
+      .modify((entry) => void delete entry.deleted),
+  );
