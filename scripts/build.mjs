@@ -1,6 +1,7 @@
 // Builds the app, the server and the command line into dist/ and build/.
 import { build as bundle } from 'esbuild';
 import { execFileSync } from 'node:child_process';
+import { copyFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { generate } from './generate.mjs';
 import { stampBuild } from './prepare.mjs';
@@ -20,4 +21,5 @@ await bundle({
   target: 'node20',
   packages: 'external',
 });
+copyFileSync('NOTICE', 'dist/notice.txt');
 stampBuild();

@@ -80,6 +80,9 @@ export function Home() {
           </ul>
         </>
       )}
+      <a className="mt-auto text-[12px] text-fog hover:text-sail" href="/notice.txt">
+        Licences
+      </a>
       <Notices />
     </main>
   );

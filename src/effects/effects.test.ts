@@ -169,7 +169,7 @@ describe.each(drawable.filter((spec) => spec.id !== 'lut').map((spec) => [spec.n
           const factor = enlargement([pass], EFFECTS, width / height);
           if (factor >= 20) return;
           const edge = { left: -width / height / 2, top: -0.5 };
-          const kernels = lower([enlargementPass(factor), pass], { width, height });
+          const kernels = lower([enlargementPass(factor, EFFECTS), pass], { width, height });
           const bordered = kernels.reduce<(x: number, y: number, out: Float64Array) => void>(
             (below, step) =>
               KERNELS.get(step.kernel)!.reference(step.uniforms, below, {

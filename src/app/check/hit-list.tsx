@@ -3,6 +3,7 @@ import type { Occurrence } from '../../core/timeline/occurrences.ts';
 import { isOfKind } from '../../core/document/hits.ts';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
+import { useVirtualizer } from '@tanstack/react-virtual';
 import { Check as Keep, ChevronDown, ChevronRight, X } from 'lucide-react';
 import { exampleDetector, watchDetector } from '../../core/finding/detectors/index.ts';
 import { ranked } from '../../core/finding/hits/lessons.ts';
@@ -17,7 +18,9 @@ import { edit } from '../stores/montage.ts';
 import { useView } from '../stores/view.ts';
 import { Decision } from './decision.tsx';
 
-const MOST_ROWS = 400;
+/** Height of a row in pixels, and how many are drawn beyond those in sight. */
+const ROW = 30;
+const BESIDE = 150;
 
 /** One line of the list: a hit, or a burst with its members. */
 type Line = { readonly key: string; readonly first: Occurrence; readonly members: readonly Occurrence[] };
@@ -61,7 +64,20 @@ export function HitList() {
     0,
     lines.findIndex((line) => line.members.some((o) => o.key === chosen)),
   );
-  const from = Math.max(0, Math.min(at - MOST_ROWS / 2, lines.length - MOST_ROWS));
+  const scroller = useRef<HTMLOListElement>(null);
+  // A row is as high as its text; open bursts are higher, which only the bar beside the list could tell.
+  const list = useVirtualizer({
+    count: lines.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW,
+    overscan: BESIDE,
+    getItemKey: (i) => lines[i]!.key,
+  });
+  useEffect(() => {
+    if (chosen) list.scrollToIndex(at, { align: 'auto' });
+    // Only a choice scrolls, not what else changes the list.
+  }, [chosen]);
+  const rows = list.getVirtualItems();
   return (
     <>
       <Kinds />
@@ -103,20 +119,23 @@ export function HitList() {
           </button>
         </p>
       )}
-      {lines.length > MOST_ROWS && <p className="text-[12px] text-fog">Showing {MOST_ROWS} around the chosen hit.</p>}
       <ol
+        ref={scroller}
         className="flex min-h-28 grow basis-0 flex-col gap-px overflow-y-auto rounded-md bg-night p-1"
         aria-label="Hits"
       >
-        {lines
-          .slice(from, from + MOST_ROWS)
-          .map((line) =>
-            line.members.length > 1 ? (
-              <Burst key={line.key} line={line} chosen={chosen} />
-            ) : (
-              <Row key={line.key} occurrence={line.first} chosen={line.first.key === chosen} />
-            ),
-          )}
+        {rows[0] && <li aria-hidden className="shrink-0" style={{ height: rows[0].start }} />}
+        {rows.map(({ index }) => {
+          const line = lines[index]!;
+          return line.members.length > 1 ? (
+            <Burst key={line.key} line={line} chosen={chosen} />
+          ) : (
+            <Row key={line.key} occurrence={line.first} chosen={line.first.key === chosen} />
+          );
+        })}
+        {rows.length > 0 && (
+          <li aria-hidden className="shrink-0" style={{ height: list.getTotalSize() - rows.at(-1)!.end }} />
+        )}
         {shown.length === 0 && (
           <li className="p-2 text-fog">No hits yet. Find them at “Bring in”, or add one with H.</li>
         )}

@@ -71,8 +71,13 @@ export function shelfAccent(id: string): Accent {
       }),
     );
     const own: EffectUse = { id: `shelf-${id}`, effect: id, version: spec.version, on: true, params };
-    const below: EffectUse[] =
-      id === 'shutter' ? [{ id: 'shelf-move', effect: 'shake', version: 1, on: true, params: { x: 9, rateX: 6 } }] : [];
+    const below = (spec.thumbnailBelow ?? []).map(({ effect, params }, i): EffectUse => ({
+      id: `shelf-below-${i}`,
+      effect,
+      version: 1,
+      on: true,
+      params,
+    }));
     accent = {
       ...DEFAULT_ACCENT,
       id: `shelf-${id}`,

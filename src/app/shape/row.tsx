@@ -87,7 +87,7 @@ export function RowPanel() {
         <p className="mono text-[12px] text-fog">
           by here {shown(integral(timed, -places.lead, at) / placed.fps)} {spec.unit === 'Hz' ? 'swings' : '%'}
         </p>
-      ) : info.data.effect === 'slide' && spec.unit === '%' && keys.length > 1 ? (
+      ) : spec.travels && keys.length > 1 ? (
         <p className="mono text-[12px] text-fog">
           moves at {shown((evaluate(timed, at + 1) - evaluate(timed, at)) * placed.fps)} %/s
         </p>

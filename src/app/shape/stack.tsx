@@ -1,8 +1,16 @@
 /** The effects of an accent in their order, and the shelf to take more from. */
 import { useMemo, useState } from 'react';
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
+import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
+import {
+  SortableContext,
+  sortableKeyboardCoordinates,
+  useSortable,
+  verticalListSortingStrategy,
+} from '@dnd-kit/sortable';
+import { CSS } from '@dnd-kit/utilities';
 import { nanoid } from 'nanoid';
-import { ArrowDown, ArrowUp, Copy, Ear, Eye, EyeOff, Layers, Plus, Trash2 } from 'lucide-react';
+import { ArrowDown, ArrowUp, Copy, Ear, Eye, EyeOff, GripVertical, Layers, Plus, Trash2 } from 'lucide-react';
 import {
   addAccent,
   addEffect,
@@ -58,6 +66,11 @@ export const copied = (use: EffectUse): EffectUse => ({
 export function Stack() {
   const accent = useChosenAccent()!;
   const [adding, setAdding] = useState<{ into: string | null } | null>(null);
+  const sensors = useSensors(
+    // A press that does not move is a click.
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
   const duplicate = (): void => {
     const made: Accent = { ...accent, id: nanoid(8), name: `${accent.name} copy`, effects: accent.effects.map(copied) };
     edit(addAccent(made));
@@ -91,12 +104,22 @@ export function Stack() {
           <Trash2 size={15} />
         </button>
       </div>
-      <ol className="flex flex-col gap-1.5" aria-label="Effects, drawn from first to last">
-        {accent.effects.map((use, i) => (
-          <EffectRow key={use.id} accent={accent} use={use} at={i} onAdd={(into) => setAdding({ into })} />
-        ))}
-        {accent.effects.length === 0 && <li className="text-fog">No effects yet: add one below.</li>}
-      </ol>
+      <DndContext
+        sensors={sensors}
+        collisionDetection={closestCenter}
+        onDragEnd={({ active, over }) => {
+          if (over && over.id !== active.id) edit(dropEffect(accent.id, String(active.id), String(over.id)));
+        }}
+      >
+        <SortableContext items={accent.effects.map(({ id }) => id)} strategy={verticalListSortingStrategy}>
+          <ol className="flex flex-col gap-1.5" aria-label="Effects, drawn from first to last">
+            {accent.effects.map((use, i) => (
+              <EffectRow key={use.id} accent={accent} use={use} at={i} onAdd={(into) => setAdding({ into })} />
+            ))}
+            {accent.effects.length === 0 && <li className="text-fog">No effects yet: add one below.</li>}
+          </ol>
+        </SortableContext>
+      </DndContext>
       <button
         className="key self-start"
         aria-expanded={adding !== null}
@@ -205,7 +228,7 @@ function EffectRow({
   const spec = EFFECTS.get(use.effect);
   const chosen = useShaping((s) => s.use === use.id);
   const solo = useShaping((s) => s.solo === use.id);
-  const [over, setOver] = useState(false);
+  const sorting = useSortable({ id: use.id, disabled: nested });
   const frame = useShapingFrame();
   // What this effect does by itself, on the person's own frame.
   const alone = useMemo(
@@ -232,29 +255,26 @@ function EffectRow({
   const unknown = allUses(use.stack ?? []).length;
   return (
     <li
-      className={`rounded-md px-2 py-1 ${chosen ? 'bg-plank ring-1 ring-tide' : 'bg-plank'} ${use.on ? '' : 'opacity-50'} ${over ? 'ring-2 ring-lamp' : ''} ${nested ? 'ml-4' : ''}`}
+      ref={sorting.setNodeRef}
+      className={`rounded-md bg-plank px-2 py-1 ${chosen ? 'ring-1 ring-tide' : ''} ${use.on ? '' : 'opacity-50'} ${sorting.isDragging ? 'relative z-10 ring-2 ring-lamp' : ''} ${nested ? 'ml-4' : ''}`}
+      style={{ transform: CSS.Translate.toString(sorting.transform), transition: sorting.transition }}
       data-effect={use.effect}
-      draggable={!nested}
-      onDragStart={(event) => event.dataTransfer.setData('text/akmeon-effect', use.id)}
-      onDragOver={(event) => {
-        if (!nested) {
-          event.preventDefault();
-          setOver(true);
-        }
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(event) => {
-        event.preventDefault();
-        setOver(false);
-        const from = event.dataTransfer.getData('text/akmeon-effect');
-        if (from && from !== use.id) edit(dropEffect(accent.id, from, use.id));
-      }}
     >
       <div className="flex items-center gap-0.5">
         {!nested && frame !== null && (
           <span className="mr-1.5 w-11 shrink-0 overflow-hidden rounded-sm">
             <AccentPicture accent={alone} frame={frame} />
           </span>
+        )}
+        {!nested && (
+          <button
+            className="key-quiet cursor-grab touch-none px-0.5"
+            {...sorting.attributes}
+            {...sorting.listeners}
+            aria-label={`Drag ${spec.name} to another place`}
+          >
+            <GripVertical size={14} />
+          </button>
         )}
         <button
           className="min-w-0 grow truncate text-left font-medium"
@@ -412,7 +432,7 @@ function EffectRow({
           )}
         </div>
       )}
-      {spec.copies && use.effect !== 'flash' && !nested && (
+      {spec.copies && !spec.measures && !nested && (
         <div className="mt-1 flex flex-col gap-1">
           {unknown > 0 && (
             <ol className="flex flex-col gap-1">

@@ -50,7 +50,7 @@ export function enlargement(passes: readonly Pass[], effects: EffectRegistry, as
 }
 
 /** The enlargement as a pass below the stack. An enlargement s leaves (s - 1) / 2 of the frame's size on each side. */
-export const enlargementPass = (factor: number): Pass => ({
-  effect: 'punch',
-  uniforms: { focus: [0, 0], turn: [1 / factor, 0] },
-});
+export function enlargementPass(factor: number, effects: EffectRegistry): Pass {
+  for (const { id, enlarge } of effects.values()) if (enlarge) return { effect: id, uniforms: enlarge(factor) };
+  throw new Error('No effect enlarges the picture.');
+}

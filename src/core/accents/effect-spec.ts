@@ -17,6 +17,8 @@ export interface ParamSpec {
   readonly scales?: false;
   /** What left-right mirroring of a placement does to it: the sign changes, or an angle is mirrored. */
   readonly mirrors?: 'sign' | 'angle';
+  /** A distance travelled: how fast it changes is shown beside it. */
+  readonly travels?: true;
   /** Names for whole numbers from 0 on, for `choice`. */
   readonly choices?: readonly string[];
   readonly doc: string;
@@ -141,6 +143,12 @@ export interface EffectSpec extends Kernel {
   retime?(params: Values, context: EffectContext): number;
   /** Other frames laid over the picture, each with the effect's own stack on it. */
   copies?(params: Values, context: EffectContext): readonly Copy[];
+  /** True where its copies are only measured: none is laid over, so no stack is drawn on them. */
+  readonly measures?: true;
+  /** The uniforms by which it enlarges the picture about its middle by a factor; one effect is asked to hide borders. */
+  enlarge?(factor: number): Uniforms;
+  /** Effects that its shelf picture needs below it to show anything. */
+  readonly thumbnailBelow?: readonly { readonly effect: string; readonly params: Values }[];
   /** How long the shutter is open, in frames: what lies below in the accent is drawn at several moments. */
   shutter?(params: Values): number;
 }

@@ -170,7 +170,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       const resolved = resolve(one, frame);
       shift += resolved.shift;
       const { cover } = one.accent.accent;
-      if (cover === 'accent' && leastOf(one) > 1) passes.push(enlargementPass(leastOf(one)));
+      if (cover === 'accent' && leastOf(one) > 1) passes.push(enlargementPass(leastOf(one), effects));
       for (const pass of resolved.passes) passes.push(cover === 'clamp' ? { ...pass, edge: 'clamp' } : pass);
     }
     return shift;
@@ -212,7 +212,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
           ? [auditioned(audition)].filter((l) => frame >= l.from && frame <= l.to)
           : between(frame);
         const enlarged = audition || shotWide.length ? shotOf(frame, audition ? auditioned(audition) : null) : 1;
-        if (enlarged > 1) passes.push(enlargementPass(enlarged));
+        if (enlarged > 1) passes.push(enlargementPass(enlarged, effects));
         shift += passesOf(
           under.filter((b) => frame >= b.from && frame <= b.to),
           frame,

@@ -54,6 +54,7 @@ export const flash: EffectSpec = {
       adapt: adapt! / 100,
     };
   },
+  measures: true,
   copies: ({ adapt, exposure }, { age }) => (adapt! > 0 && exposure! > 0 ? [{ shift: -Math.round(age) }] : []),
   expand: (_, view, self) =>
     self.layers?.length

@@ -23,6 +23,7 @@ export const shutter: EffectSpec = {
   },
   uniforms: {},
   thumbnail: { opening: 360 },
+  thumbnailBelow: [{ effect: 'shake', params: { x: 9, rateX: 6 } }],
   resolve: (p) => (p['opening'] === 0 ? null : {}),
   shutter: (p) => p['opening']! / 360,
 };

@@ -55,5 +55,6 @@ vec2 EFFECT(Punch u, vec2 p) {
   return u.focus + vec2(u.turn.x * d.x + u.turn.y * d.y, u.turn.x * d.y - u.turn.y * d.x);
 }`,
   reference: (u, source) => moved(readOf(u), source),
+  enlarge: (factor) => ({ focus: [0, 0], turn: [1 / factor, 0] }),
   reads: (u, box) => straightReads(readOf(u), box),
 };

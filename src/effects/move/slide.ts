@@ -2,7 +2,17 @@ import type { EffectSpec } from '../../core/accents/effect-spec.ts';
 import { grown, moved, vec } from '../helpers.ts';
 
 const distance = (label: string, doc: string, mirrors?: 'sign') =>
-  ({ label, unit: '%', min: -1000, max: 1000, default: 0, identity: 0, ...(mirrors && { mirrors }), doc }) as const;
+  ({
+    label,
+    unit: '%',
+    min: -1000,
+    max: 1000,
+    default: 0,
+    identity: 0,
+    travels: true,
+    ...(mirrors && { mirrors }),
+    doc,
+  }) as const;
 const speed = (label: string, doc: string, mirrors?: 'sign') =>
   ({ label, unit: '%/s', min: -3000, max: 3000, default: 0, identity: 0, ...(mirrors && { mirrors }), doc }) as const;
 

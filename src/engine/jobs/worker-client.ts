@@ -11,6 +11,9 @@ export interface WorkerClient<T> {
   dispose(): void;
 }
 
+/** Milliseconds within which a worker says that it lives, on a busy machine. */
+const START = 30_000;
+
 /** @param worker whose script calls announceLife() */
 export function workerClient<T>(worker: Worker): WorkerClient<T> {
   // A name that no other worker of this origin has, in any tab.
@@ -31,10 +34,14 @@ export function workerClient<T>(worker: Worker): WorkerClient<T> {
     die(error);
     worker.terminate();
   };
+  // One that never says anything died before it could.
+  const start = setTimeout(crash, START);
   worker.addEventListener('error', crash);
   worker.addEventListener('message', ({ data }: MessageEvent<Partial<LifeMessage> | null>) => {
+    if (data?.life !== life) return;
+    clearTimeout(start);
     // The lock is the worker's now: it comes here only when the worker is gone.
-    if (data?.life === life) void navigator.locks.request(life, crash);
+    void navigator.locks.request(life, crash);
   });
   worker.postMessage({ life } satisfies LifeMessage);
   const api = new Proxy(remote as object, {
@@ -50,6 +57,7 @@ export function workerClient<T>(worker: Worker): WorkerClient<T> {
     dispose() {
       if (ended) return;
       ended = true;
+      clearTimeout(start);
       fail(cancelled());
       worker.terminate();
     },
