@@ -22,9 +22,7 @@ export { sweepAndStay } from './storage/sweep.ts';
 export {
   accentTable,
   dropCheckpoint,
-  keepCheckpoint,
   keepPicture,
-  keepSignals,
   keepStarts,
   keepWatch,
   keptCheckpoint,

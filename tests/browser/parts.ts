@@ -31,6 +31,7 @@ import { takeExample, watch } from '../../src/engine/analyse/watch.ts';
 import { pack, unpack } from '../../src/engine/storage/pack.ts';
 import { beatGrid, hasBeat } from '../../src/core/finding/beats/track.ts';
 import { findHits } from '../../src/core/finding/detectors/index.ts';
+import { fromByteArray } from 'base64-js';
 import { Resampler } from '../../src/core/base/resample.ts';
 import { toStereo } from '../../src/core/sound/downmix.ts';
 import { VideoSampleSink } from 'mediabunny';
@@ -408,6 +409,47 @@ const parts = {
     r.loseContext(50);
     await new Promise((resolve) => setTimeout(resolve, 400));
     return { restored, ...difference(r.read(asDrawing(passes, yuv), 64, 36), before) };
+  },
+
+  /** Twenty drawings that fail in their middle, and one after them. */
+  failing() {
+    const r = new Renderer(new OffscreenCanvas(16, 16));
+    const yuv = cardYuv(64, 36);
+    const wrong = [
+      { effect: 'punch', uniforms: { focus: [0, 0], turn: [1, 0] } },
+      { effect: 'nowhere', uniforms: {} },
+    ];
+    let failed = 0;
+    for (let i = 0; i < 20; i++) {
+      try {
+        // A picture of no planes fails while it is uploaded, after targets were taken.
+        r.read(asDrawing(wrong as Pass[], yuv, [{ ...yuv, data: null as never }]), 64, 36);
+      } catch {
+        failed++;
+      }
+    }
+    const fine = r.read(asDrawing([], yuv), 64, 36).some((v, i) => i % 4 < 3 && v > 0);
+    return { failed, borrowed: r.borrowedTargets, fine };
+  },
+
+  /** How many textures of tables are made for one table in as many copies. */
+  tablesUploaded(copies: number) {
+    const r = new Renderer(new OffscreenCanvas(16, 16));
+    const gl = r.canvas.getContext('webgl2')!;
+    let uploads = 0;
+    const own = gl.texImage3D.bind(gl) as (...args: unknown[]) => void;
+    gl.texImage3D = ((...args: unknown[]) => {
+      uploads++;
+      own(...args);
+    }) as never;
+    const yuv = cardYuv(64, 36);
+    const values = fromByteArray(new Uint8Array(8 * 3 * 2).map((_, i) => (i * 37) & 255));
+    for (let i = 0; i < copies; i++) {
+      const table = structuredClone({ name: 't', size: 2, values });
+      const { passes } = stackPasses(asUses([['lut', { amount: 100 }, { table }]]), 1, 1);
+      r.read(asDrawing(passes, yuv), 64, 36);
+    }
+    return uploads;
   },
 
   /** What a picture larger than the graphics unit draws is answered with. */

@@ -335,3 +335,16 @@ describe('renderer', () => {
     }
   });
 });
+
+describe('what is left of a drawing that fails', () => {
+  it('no textures, and the next one is drawn', async () => {
+    const { failed, borrowed, fine } = await bench.page.evaluate(() => window.parts.failing());
+    expect(failed).toBe(20);
+    expect(borrowed).toBe(0);
+    expect(fine).toBe(true);
+  });
+
+  it('of a table that comes over from another thread anew, one texture', async () => {
+    expect(await bench.page.evaluate(() => window.parts.tablesUploaded(12))).toBeLessThanOrEqual(1);
+  });
+});

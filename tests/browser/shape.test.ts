@@ -396,7 +396,7 @@ describe('what an accent can hold', () => {
     await page.getByLabel('It ends').selectOption('tail');
   });
 
-  it('says what it is mended to when borders are covered, in the document', async () => {
+  it('keeps in the document how borders are covered', async () => {
     for (const cover of ['clamp', 'accent', 'shot', 'mirror']) {
       await page.getByLabel('Borders are').selectOption(cover);
       expect((await accentNow()).cover).toBe(cover);

@@ -7,14 +7,11 @@ import { frameTimesOf } from '../../core/timeline/frame-times.ts';
 import {
   dropCheckpoint,
   isCancelled,
-  keepCheckpoint,
-  keepSignals,
   keptCheckpoint,
   keptSignals,
   proxy,
   sentence,
   startAnalyser,
-  type Checkpoint,
   type Job,
   type MediaLocation,
 } from '../../engine/index.ts';
@@ -113,20 +110,13 @@ async function analyseSource(
       const left = share > first + 0.02 ? ((performance.now() - began) / 1000) * ((1 - share) / (share - first)) : null;
       job.progress(share, left === null ? {} : { detail: `${Math.ceil(left)} s left` });
     }),
-    proxy((signals: Signals, checkpoint: Checkpoint) => {
-      if (job.signal.aborted) return;
-      show(signals, true);
-      // Where storage refuses, an interruption only costs the time again.
-      void keepCheckpoint(source.fingerprint, checkpoint).catch(() => undefined);
+    { fingerprint: source.fingerprint, from },
+    proxy((signals: Signals) => {
+      if (!job.signal.aborted) show(signals, true);
     }),
-    from,
   );
   show(signals, false);
   await mendFrames(owner, source, signals);
-  // Where storage refuses, what was found counts for this visit.
-  await keepSignals(source.fingerprint, signals)
-    .then(() => dropCheckpoint(source.fingerprint))
-    .catch((error: unknown) => notice(sentence(error), 'error'));
   for (const text of notes) notice(`${source.name}: ${text}`, 'error');
 }
 

@@ -2,10 +2,11 @@ import * as Comlink from 'comlink';
 import type { Region } from '../../core/document/types.ts';
 import type { Signals } from '../../core/finding/signals/types.ts';
 import type { Sought } from '../../core/finding/watch/watch.ts';
-import { carryErrors } from '../errors.ts';
+import { carryErrors, sentence } from '../errors.ts';
+import { dropCheckpoint, keepCheckpoint, keepSignals } from '../storage/database.ts';
 import { announceLife } from '../jobs/life.ts';
 import { describeMedia, type MediaLocation } from '../media/open.ts';
-import { analyse, type AnalyseOptions, type Checkpoint } from './analyse.ts';
+import { analyse, type Analysis, type AnalyseOptions, type Checkpoint } from './analyse.ts';
 import { copyIntoStorage } from '../storage/media-files.ts';
 import { takeExample, watch } from './watch.ts';
 
@@ -24,6 +25,37 @@ function rarely(progress: (share: number) => void): (share: number) => void {
   };
 }
 
+/** Packing and storing happen here, off the page's thread. Where storage refuses, a note says so and the result counts. */
+async function analyseAndKeep(
+  location: MediaLocation,
+  options: AnalyseOptions,
+  progress: (share: number) => void,
+  { fingerprint, from }: { readonly fingerprint: string; readonly from: Checkpoint | null },
+  partial: (signals: Signals) => void,
+): Promise<Analysis> {
+  const { signal } = job;
+  // One after the other, and none after the end.
+  let storing: Promise<unknown> = Promise.resolve();
+  const report = {
+    progress,
+    partial(signals: Signals, checkpoint: Checkpoint) {
+      if (signal.aborted) return;
+      partial(signals);
+      // Where storage refuses, an interruption only costs the time again.
+      storing = storing.then(() => keepCheckpoint(fingerprint, checkpoint)).catch(() => undefined);
+    },
+  };
+  const { signals, notes } = await analyse(location, options, report, signal, from);
+  await storing;
+  try {
+    await keepSignals(fingerprint, signals);
+    await dropCheckpoint(fingerprint);
+    return { signals, notes };
+  } catch (error) {
+    return { signals, notes: [...notes, sentence(error)] };
+  }
+}
+
 const api = {
   describe(location: MediaLocation, name: string, whole = false) {
     job = new AbortController();
@@ -33,17 +65,14 @@ const api = {
     location: MediaLocation,
     options: AnalyseOptions,
     progress: (share: number) => void,
-    partial?: ((signals: Signals, checkpoint: Checkpoint) => void) | null,
-    from?: Checkpoint | null,
-  ) {
+    /** Keeps what is found under a fingerprint, going on from a checkpoint; partial results are handed out meanwhile. */
+    keep?: { readonly fingerprint: string; readonly from: Checkpoint | null },
+    partial: (signals: Signals) => void = () => undefined,
+  ): Promise<Analysis> {
     job = new AbortController();
-    return analyse(
-      location,
-      options,
-      { progress: rarely(progress), ...(partial ? { partial } : {}) },
-      job.signal,
-      from,
-    );
+    return keep
+      ? analyseAndKeep(location, options, rarely(progress), keep, partial)
+      : analyse(location, options, { progress: rarely(progress) }, job.signal);
   },
   takeExample: (location: MediaLocation, name: string, region: Region, t: number) =>
     takeExample(location, name, region, t),

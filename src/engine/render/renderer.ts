@@ -117,8 +117,14 @@ void main() {
 const KEPT_BYTES = 192 << 20;
 /** Sets of planes that stay on the graphics unit, for frames that are used again. */
 const MOST_PLANES = 10;
-/** Work textures that wait to be used again. */
+/** Work textures that wait to be used again: how many, and of how many bytes in all. */
 const MOST_FREE = 12;
+const FREE_BYTES = 256 << 20;
+/** Colour tables that stay on the graphics unit. */
+const MOST_TABLES = 4;
+
+const bytesOf = ({ width, height, kind }: Pick<Target, 'width' | 'height' | 'kind'>): number =>
+  width * height * (kind === 'bytes' ? 4 : 8);
 
 /** A frame to draw: its picture, the others it needs, and what is done to them. */
 export interface Drawing {
@@ -154,8 +160,11 @@ export class Renderer {
   private gl: WebGL2RenderingContext;
   private programs = new Map<string, Program>();
   private free: Target[] = [];
+  /** Targets that are being drawn into or read from: after an error they go. */
+  private readonly borrowed = new Set<Target>();
   private planes = new Map<YuvFrame, WebGLTexture[]>();
-  private tables = new WeakMap<ColourTable, WebGLTexture>();
+  /** By their content: an edit elsewhere makes new objects of the same tables. */
+  private tables = new Map<string, WebGLTexture>();
   /** Finished frames by what they are made of; the last used last. */
   private kept = new Map<string, Target>();
   private lost = false;
@@ -199,7 +208,8 @@ export class Renderer {
     this.programs.clear();
     this.free = [];
     this.planes.clear();
-    this.tables = new WeakMap();
+    this.tables.clear();
+    this.borrowed.clear();
     this.kept.clear();
   }
 
@@ -220,23 +230,25 @@ export class Renderer {
     let entry = this.programs.get(key);
     if (entry) return entry;
     const { gl } = this;
+    const program = gl.createProgram()!;
     const compile = (type: number, text: string): WebGLShader => {
       const shader = gl.createShader(type)!;
       gl.shaderSource(shader, text);
       gl.compileShader(shader);
       if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS) && !gl.isContextLost()) {
-        throw new EngineError(
-          'graphics',
-          `An effect cannot be drawn here: ${gl.getShaderInfoLog(shader) ?? 'unknown reason'}`,
-        );
+        const why = gl.getShaderInfoLog(shader) ?? 'unknown reason';
+        gl.deleteShader(shader);
+        gl.deleteProgram(program);
+        throw new EngineError('graphics', `An effect cannot be drawn here: ${why}`);
       }
       return shader;
     };
-    const program = gl.createProgram()!;
-    gl.attachShader(program, compile(gl.VERTEX_SHADER, VERTEX));
-    gl.attachShader(program, compile(gl.FRAGMENT_SHADER, source()));
+    const shaders = [compile(gl.VERTEX_SHADER, VERTEX), compile(gl.FRAGMENT_SHADER, source())];
+    for (const shader of shaders) gl.attachShader(program, shader);
     gl.bindAttribLocation(program, 0, 'corner');
     gl.linkProgram(program);
+    // The program keeps what it needs of them.
+    for (const shader of shaders) gl.deleteShader(shader);
     entry = { program, locations: new Map() };
     this.programs.set(key, entry);
     return entry;
@@ -262,7 +274,11 @@ export class Renderer {
   /** A texture to draw into, one that is free if there is one of that size. */
   private acquire(width: number, height: number, kind: Target['kind']): Target {
     const at = this.free.findIndex((t) => t.width === width && t.height === height && t.kind === kind);
-    if (at >= 0) return this.free.splice(at, 1)[0]!;
+    if (at >= 0) {
+      const target = this.free.splice(at, 1)[0]!;
+      this.borrowed.add(target);
+      return target;
+    }
     const { gl } = this;
     const texture = gl.createTexture()!;
     gl.bindTexture(gl.TEXTURE_2D, texture);
@@ -276,12 +292,20 @@ export class Renderer {
     const framebuffer = gl.createFramebuffer()!;
     gl.bindFramebuffer(gl.FRAMEBUFFER, framebuffer);
     gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, texture, 0);
-    return { texture, framebuffer, width, height, kind };
+    const target: Target = { texture, framebuffer, width, height, kind };
+    this.borrowed.add(target);
+    return target;
   }
 
   private release(target: Target): void {
+    this.borrowed.delete(target);
     this.free.push(target);
-    if (this.free.length > MOST_FREE) this.destroy(this.free.shift()!);
+    let bytes = this.free.reduce((sum, one) => sum + bytesOf(one), 0);
+    while (this.free.length > MOST_FREE || (bytes > FREE_BYTES && this.free.length > 1)) {
+      const oldest = this.free.shift()!;
+      bytes -= bytesOf(oldest);
+      this.destroy(oldest);
+    }
   }
 
   private destroy(target: Target): void {
@@ -350,8 +374,13 @@ export class Renderer {
   }
 
   private tableTexture(table: ColourTable): WebGLTexture {
-    let texture = this.tables.get(table);
-    if (texture) return texture;
+    const key = `${table.size} ${table.values}`;
+    let texture = this.tables.get(key);
+    if (texture) {
+      this.tables.delete(key);
+      this.tables.set(key, texture);
+      return texture;
+    }
     const { gl } = this;
     texture = gl.createTexture()!;
     gl.bindTexture(gl.TEXTURE_3D, texture);
@@ -362,7 +391,12 @@ export class Renderer {
     for (const name of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER]) gl.texParameteri(gl.TEXTURE_3D, name, gl.LINEAR);
     for (const name of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T, gl.TEXTURE_WRAP_R])
       gl.texParameteri(gl.TEXTURE_3D, name, gl.CLAMP_TO_EDGE);
-    this.tables.set(table, texture);
+    this.tables.set(key, texture);
+    const [oldest] = this.tables.keys();
+    if (this.tables.size > MOST_TABLES && oldest !== undefined) {
+      gl.deleteTexture(this.tables.get(oldest)!);
+      this.tables.delete(oldest);
+    }
     return texture;
   }
 
@@ -506,7 +540,14 @@ export class Renderer {
     }
     const target = this.acquire(width, height, 'bytes');
     this.drawn++;
-    this.draw(drawing ?? NOTHING, target);
+    try {
+      this.draw(drawing ?? NOTHING, target);
+    } catch (error) {
+      for (const one of this.borrowed) this.destroy(one);
+      this.borrowed.clear();
+      throw error;
+    }
+    this.borrowed.delete(target);
     if (key !== null) {
       this.kept.set(key, target);
       let bytes = [...this.kept.values()].reduce((sum, t) => sum + t.width * t.height * 4, 0);
@@ -556,6 +597,11 @@ export class Renderer {
     gl.readPixels(0, 0, width, height, gl.RGBA, gl.UNSIGNED_BYTE, bytes);
     this.release(target);
     return bytes;
+  }
+
+  /** For tests: textures to draw into that are neither free nor kept. */
+  get borrowedTargets(): number {
+    return this.borrowed.size;
   }
 
   /** For tests: loses the context and brings it back after `ms`. */
