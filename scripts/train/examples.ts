@@ -2,7 +2,7 @@
 import { FEATURES } from '../../src/core/finding/kinds/features.ts';
 import { prominence } from '../../src/core/finding/signals/local-prominence.ts';
 import { SoundAnalyser, UNTOLD } from '../../src/core/finding/signals/sound.ts';
-import { RATE } from '../../src/core/finding/signals/spectrum.ts';
+import { ANALYSIS_RATE } from '../../src/core/finding/signals/spectrum.ts';
 import { BARK_BANDS, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../../src/core/finding/signals/types.ts';
 import { mixture, type Event } from './mixtures.ts';
 import type { Sound } from './sounds.ts';
@@ -22,18 +22,18 @@ export function analysed(
   samples: Float32Array,
   tell: (features: Float32Array, attack: number) => Uint8Array = () => UNTOLD,
 ): SoundSignals {
-  const analyser = new SoundAnalyser(RATE, 0, tell);
+  const analyser = new SoundAnalyser(ANALYSIS_RATE, 0, tell);
   analyser.push(samples);
   return analyser.finish();
 }
 
 /** Decibels by which the sound's first 40 ms stand over the loudest bed around, in its best band. */
 export function standsOut(event: Pick<Event, 'at' | 'samples'>, bed: SoundSignals): number {
-  const padded = new Float32Array(Math.floor(RATE * 0.16));
-  const lead = Math.floor(RATE * 0.06);
+  const padded = new Float32Array(Math.floor(ANALYSIS_RATE * 0.16));
+  const lead = Math.floor(ANALYSIS_RATE * 0.06);
   padded.set(event.samples.subarray(0, padded.length - lead), lead);
   const own = analysed(padded);
-  const hop = Math.round((event.at / RATE) * bed.rate);
+  const hop = Math.round((event.at / ANALYSIS_RATE) * bed.rate);
   let best = -Infinity;
   for (let b = 0; b < BARK_BANDS; b++) {
     let loud = 0;
@@ -76,7 +76,7 @@ export function examples(
       rows[attack] = Int8Array.from(row, (v) => Math.max(-127, Math.min(127, Math.round(v * FEATURE_SCALE))));
       return UNTOLD;
     });
-    const heard = events.map((event) => ({ event, t: event.at / RATE, out: standsOut(event, bedSound) }));
+    const heard = events.map((event) => ({ event, t: event.at / ANALYSIS_RATE, out: standsOut(event, bedSound) }));
     const stands = Array.from(sound.attackHops, (hop) => prominence(sound.onset, hop));
     const candidates = sound.attacks.filter((_, i) => stands[i]! >= LEAST);
     sound.attacks.forEach((t, i) => {
@@ -93,7 +93,8 @@ export function examples(
       else if (clear.length) return;
       // Too faint to be called right or wrong.
       else if (here.some((h) => h.out > -6 && Math.abs(h.t - t) <= NEAR)) return;
-      else if (heard.some((h) => h.event.several && t > h.t && t < h.t + h.event.samples.length / RATE)) return;
+      else if (heard.some((h) => h.event.several && t > h.t && t < h.t + h.event.samples.length / ANALYSIS_RATE))
+        return;
       else if (heard.some((h) => t > h.t && t - h.t < TAIL && h.out > 0))
         classes = bedClasses.length > 1 ? bedClasses : ['other'];
       else if (bedClasses.length > 1 && over > 6) classes = bedClasses.filter((name) => name !== 'other');

@@ -11,7 +11,7 @@ import { parseArgs } from 'node:util';
 import { findHits } from '../../src/core/finding/detectors/index.ts';
 import { kindBytes, classifier, type PackedModel } from '../../src/core/finding/kinds/model.ts';
 import type { Hit } from '../../src/core/document/types.ts';
-import { RATE } from '../../src/core/finding/signals/spectrum.ts';
+import { ANALYSIS_RATE } from '../../src/core/finding/signals/spectrum.ts';
 import { SIGNALS_VERSION, type SoundSignals } from '../../src/core/finding/signals/types.ts';
 import { Chance } from './chance.ts';
 import { analysed, standsOut } from './examples.ts';
@@ -93,14 +93,14 @@ function fired(
   const under = power(piece);
   const samples = piece.slice();
   const truth: True[] = [];
-  for (let t = c.between(0.5, 1.5); t < piece.length / RATE - 1; t += c.between(0.3, 1.6)) {
+  for (let t = c.between(0.5, 1.5); t < piece.length / ANALYSIS_RATE - 1; t += c.between(0.3, 1.6)) {
     const shot = c.pick(weapons).samples;
     const lead = leadIn(shot);
-    const gain = Math.sqrt(under / power(shot, lead, lead + RATE / 4)) * 10 ** (c.between(...OVER) / 20);
+    const gain = Math.sqrt(under / power(shot, lead, lead + ANALYSIS_RATE / 4)) * 10 ** (c.between(...OVER) / 20);
     const [times, gap] = [c.yes(0.12) ? c.whole(3, 5) : 1, c.between(0.1, 0.2)];
     const own = shot.map((value) => value * gain);
     for (let k = 0; k < times; k++) {
-      const at = Math.floor((t + k * gap) * RATE);
+      const at = Math.floor((t + k * gap) * ANALYSIS_RATE);
       for (let i = Math.max(0, lead - at); i < own.length && at - lead + i < samples.length; i++)
         samples[at - lead + i]! += own[i]!;
       truth.push({ t: t + k * gap, out: standsOut({ at, samples: own }, bed) });
@@ -120,15 +120,15 @@ const weapons = {
 const pieces = Array.from({ length: Number(values.pieces) }, (_, k) => {
   const { samples } = music[Math.floor((k * music.length) / Number(values.pieces))]!;
   const from = Math.floor(samples.length * 0.4);
-  return samples.slice(from, from + SECONDS * RATE);
+  return samples.slice(from, from + SECONDS * ANALYSIS_RATE);
 })
-  .filter(({ length }) => length >= 20 * RATE)
+  .filter(({ length }) => length >= 20 * ANALYSIS_RATE)
   .map((samples): Piece => ({ samples, bed: analysed(samples, tell) }));
 
 console.log('| what | attacks | precision | recall | F | |\n|---|---|---|---|---|---|');
 const alone =
   pieces.reduce((sum, { bed }) => sum + blows(bed).length, 0) /
-  (pieces.reduce((sum, { samples }) => sum + samples.length, 0) / RATE / 60);
+  (pieces.reduce((sum, { samples }) => sum + samples.length, 0) / ANALYSIS_RATE / 60);
 for (const [name, sounds] of Object.entries(weapons)) {
   const c = new Chance(777);
   const score = none();
@@ -148,7 +148,7 @@ for (let k = 0; k < Number(values.games); k++) {
   const under = analysed(bed);
   const hits = blows(analysed(whole, tell));
   const truth = events
-    .map((event) => ({ t: event.at / RATE, out: standsOut(event, under), classes: event.classes }))
+    .map((event) => ({ t: event.at / ANALYSIS_RATE, out: standsOut(event, under), classes: event.classes }))
     .filter(({ out }) => out > 0);
   for (const kind of ['shot', 'impact'] as const)
     count(

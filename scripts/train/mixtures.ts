@@ -1,6 +1,6 @@
 /** Made-up recordings with known attacks: sounds of the packages and synthesised ones at many levels over many beds. */
 import { execFileSync } from 'node:child_process';
-import { RATE } from '../../src/core/finding/signals/spectrum.ts';
+import { ANALYSIS_RATE } from '../../src/core/finding/signals/spectrum.ts';
 import type { SoundClass } from '../../src/core/finding/signals/types.ts';
 import { Chance } from './chance.ts';
 import { resample, type Sound } from './sounds.ts';
@@ -32,10 +32,10 @@ export const power = (samples: Float32Array, from = 0, to = samples.length): num
 
 /** Where a sound begins: the first millisecond within 20 dB of the loudest of its first 200 ms. */
 export function leadIn(samples: Float32Array): number {
-  const step = RATE / 1000;
+  const step = ANALYSIS_RATE / 1000;
   let most = 0;
   const energy: number[] = [];
-  for (let at = 0; at < Math.min(samples.length, RATE * 0.2); at += step) {
+  for (let at = 0; at < Math.min(samples.length, ANALYSIS_RATE * 0.2); at += step) {
     const e = power(samples, Math.floor(at), Math.floor(at + step));
     energy.push(e);
     most = Math.max(most, e);
@@ -54,8 +54,8 @@ function varied(samples: Float32Array, c: Chance, pitch = 0.3): Float32Array {
   let out = c.yes(0.75) ? resample(samples, 2 ** c.between(-pitch, pitch)) : samples.slice();
   if (c.yes(0.25)) {
     // Cut short, as another sound of the same game would.
-    const from = Math.floor(c.between(0.08, 0.7) * RATE);
-    for (let i = from; i < out.length; i++) out[i]! *= Math.exp(-(i - from) / (RATE * 0.03));
+    const from = Math.floor(c.between(0.08, 0.7) * ANALYSIS_RATE);
+    for (let i = from; i < out.length; i++) out[i]! *= Math.exp(-(i - from) / (ANALYSIS_RATE * 0.03));
   }
   if (c.yes(0.4)) {
     // Two shelves, up or down.
@@ -80,9 +80,9 @@ function varied(samples: Float32Array, c: Chance, pitch = 0.3): Float32Array {
   }
   if (c.yes(0.3)) {
     // A room: four feedback delays (M. R. Schroeder, "Natural sounding artificial reverberation", 1962).
-    const wet = new Float32Array(out.length + RATE * 0.4);
+    const wet = new Float32Array(out.length + ANALYSIS_RATE * 0.4);
     for (let k = 0; k < 4; k++) {
-      const delay = Math.floor(c.between(0.012, 0.06) * RATE);
+      const delay = Math.floor(c.between(0.012, 0.06) * ANALYSIS_RATE);
       const back = c.between(0.4, 0.75);
       const line = new Float32Array(wet.length);
       for (let i = delay; i < line.length; i++) line[i] = (out[i - delay] ?? 0) + line[i - delay]! * back;
@@ -126,7 +126,7 @@ function byUse(sounds: readonly Sound[]): ReadonlyMap<Sound['use'], readonly Sou
 /** One recording of `seconds`; which sort it is, is drawn as well. */
 export function mixture(sounds: readonly Sound[], seconds: number, seed: number): Mixture {
   const c = new Chance(seed);
-  const length = Math.floor(seconds * RATE);
+  const length = Math.floor(seconds * ANALYSIS_RATE);
   const of = (use: Sound['use']): readonly Sound[] => byUse(sounds).get(use) ?? [];
   const bed = new Float32Array(length);
   const add = (samples: Float32Array, gain: number, at = 0): void => {
@@ -145,18 +145,18 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
     add(taken, toLevel(taken, c.between(-30, -14)));
   };
   const ambience = (): void => {
-    const taken = stretch(c.pick(of('ambience').filter((s) => s.samples.length > RATE)).samples, length, c);
+    const taken = stretch(c.pick(of('ambience').filter((s) => s.samples.length > ANALYSIS_RATE)).samples, length, c);
     add(taken, toLevel(taken, c.between(-40, -18)));
   };
   const voices = (count: number, level: number): void => {
     const talk = new Float32Array(length);
     const spoken = of('voice');
     for (let k = 0; k < count; k++) {
-      for (let at = c.whole(0, RATE); at < length;) {
+      for (let at = c.whole(0, ANALYSIS_RATE); at < length;) {
         // In a crowd no single voice is told apart.
         const word = count > 4 || c.yes(0.6) ? c.pick(spoken).samples : varied(c.pick(spoken).samples, c);
         for (let i = 0; i < word.length && at + i < length; i++) talk[at + i]! += word[i]!;
-        at += word.length + c.whole(0, RATE * 0.5);
+        at += word.length + c.whole(0, ANALYSIS_RATE * 0.5);
       }
     }
     add(talk, toLevel(talk, level));
@@ -170,15 +170,16 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
     several = false,
   ): void => {
     const scaled = samples.map((v) => v * gain);
-    const begin = Math.floor(at * RATE);
-    if (begin + RATE * 0.1 > length || begin < RATE * 0.1) return;
+    const begin = Math.floor(at * ANALYSIS_RATE);
+    if (begin + ANALYSIS_RATE * 0.1 > length || begin < ANALYSIS_RATE * 0.1) return;
     events.push({ at: begin + leadIn(scaled), classes, samples: scaled, several });
   };
   const single = (kind: SoundClass | 'step' | 'voice'): Float32Array => {
     if ((kind === 'shot' || kind === 'impact') && c.yes(0.2)) {
       // Two layers make a sound that no package has.
       const [one, other] = [part(kind), part(kind)];
-      const gain = c.between(0.3, 1) * Math.sqrt(power(one, 0, RATE / 10) / power(other, 0, RATE / 10));
+      const gain =
+        c.between(0.3, 1) * Math.sqrt(power(one, 0, ANALYSIS_RATE / 10) / power(other, 0, ANALYSIS_RATE / 10));
       const [a, b] = [leadIn(one), leadIn(other)];
       const out = new Float32Array(Math.max(one.length - a, other.length - b));
       for (let i = 0; i < out.length; i++) out[i] = (one[a + i] ?? 0) + (other[b + i] ?? 0) * gain;
@@ -200,7 +201,7 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
   /** Gain that puts the sound's first 250 ms this many decibels over a bed of this power. */
   const over = (samples: Float32Array, decibels: number, under: number): number => {
     const from = leadIn(samples);
-    return Math.sqrt(Math.max(under, 1e-6) / power(samples, from, from + RATE / 4)) * 10 ** (decibels / 20);
+    return Math.sqrt(Math.max(under, 1e-6) / power(samples, from, from + ANALYSIS_RATE / 4)) * 10 ** (decibels / 20);
   };
   /** Shots, impacts and what is neither, so many of each and so loud. */
   const game = (shots: number, impacts: number, under: number, [least, most]: readonly [number, number]): void => {
@@ -271,7 +272,7 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
       DRUMS.map((kind) => [
         kind,
         (c.between(0.15, 0.6) * (kind === 'hat' ? c.between(0.2, 0.8) : 1)) /
-          Math.sqrt(Math.max(...kit[kind].map((s) => power(s, 0, RATE / 10)))) /
+          Math.sqrt(Math.max(...kit[kind].map((s) => power(s, 0, ANALYSIS_RATE / 10)))) /
           4,
       ]),
     );
@@ -289,7 +290,7 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
           resample(melodic.tone, 2 ** (c.whole(-12, 12) / 12)),
           at,
           ['note'],
-          melodic.gain / Math.sqrt(power(melodic.tone, 0, RATE / 5)) / 4,
+          melodic.gain / Math.sqrt(power(melodic.tone, 0, ANALYSIS_RATE / 5)) / 4,
         );
       at += ((beat / 2) * (step % 2 ? 2 * (1 - swing) : 2 * swing)) / (c.yes(0.03) ? 2 : 1);
     }
@@ -312,7 +313,7 @@ export function mixture(sounds: readonly Sound[], seconds: number, seed: number)
           pitched,
           at + c.between(0, 0.012),
           ['note'],
-          c.between(0.15, 0.5) / Math.sqrt(power(pitched, 0, RATE / 5)) / 6,
+          c.between(0.15, 0.5) / Math.sqrt(power(pitched, 0, ANALYSIS_RATE / 5)) / 6,
         );
       }
     }
@@ -345,7 +346,7 @@ function coded(samples: Float32Array, c: Chance): Float32Array {
     ['libopus', 'ogg'],
     ['libvorbis', 'ogg'],
   ] as const);
-  const raw = ['-f', 'f32le', '-ac', '1', '-ar', String(RATE)];
+  const raw = ['-f', 'f32le', '-ac', '1', '-ar', String(ANALYSIS_RATE)];
   const input = Buffer.from(samples.buffer, samples.byteOffset, samples.byteLength);
   const small = execFileSync(
     'ffmpeg',

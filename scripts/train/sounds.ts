@@ -3,7 +3,7 @@ import { execFile, execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import { promisify } from 'node:util';
-import { RATE } from '../../src/core/finding/signals/spectrum.ts';
+import { ANALYSIS_RATE } from '../../src/core/finding/signals/spectrum.ts';
 import { useOf, type Recipe, type Use } from './packages.ts';
 
 const ROOT = 'build/training';
@@ -137,7 +137,7 @@ export async function prepare(packs: Readonly<Record<string, Recipe>>): Promise<
         '-ac',
         '1',
         '-ar',
-        String(RATE),
+        String(ANALYSIS_RATE),
         '-f',
         'f32le',
         part,
@@ -153,7 +153,7 @@ function decoded(path: string): Float32Array {
   return new Float32Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.length - (data.length % 4)));
 }
 
-const shortened = (samples: Float32Array): Float32Array => samples.slice(0, ONE_SHOT * RATE);
+const shortened = (samples: Float32Array): Float32Array => samples.slice(0, ONE_SHOT * ANALYSIS_RATE);
 
 /** Every usable sound of packages that were prepared. */
 export function load(packs: Readonly<Record<string, Recipe>>): Sound[] {
@@ -165,15 +165,17 @@ export function load(packs: Readonly<Record<string, Recipe>>): Sound[] {
       const taken = samples();
       let most = 0;
       for (const value of taken) most = Math.max(most, Math.abs(value));
-      if (taken.length > RATE * 0.015 && most > 0.01) found.push({ use, pack, name, samples: taken });
+      if (taken.length > ANALYSIS_RATE * 0.015 && most > 0.01) found.push({ use, pack, name, samples: taken });
     };
     for (const path of [...files(folder)].sort()) {
       if (/\.pat$/.test(path)) {
         const { samples, rate } = patch(readFileSync(path));
-        add(basename(path), useOf(recipe, path.slice(folder.length)), () => shortened(resample(samples, rate / RATE)));
+        add(basename(path), useOf(recipe, path.slice(folder.length)), () =>
+          shortened(resample(samples, rate / ANALYSIS_RATE)),
+        );
       } else if (/\.sf2$/.test(path)) {
         for (const { name, samples, rate } of soundFont(readFileSync(path)))
-          add(name, useOf(recipe, name), () => shortened(resample(samples, rate / RATE)));
+          add(name, useOf(recipe, name), () => shortened(resample(samples, rate / ANALYSIS_RATE)));
       }
     }
     for (const { path, use } of usable(folder, recipe)) add(basename(path), use, () => decoded(path));

@@ -1,11 +1,11 @@
 /** Synthesised sounds of each class, every number drawn anew: what no package has. */
-import { RATE } from '../../src/core/finding/signals/spectrum.ts';
+import { ANALYSIS_RATE } from '../../src/core/finding/signals/spectrum.ts';
 import type { SoundClass } from '../../src/core/finding/signals/types.ts';
 import type { Chance } from './chance.ts';
 
 export type Made = SoundClass | 'step';
 
-const seconds = (length: number): Float32Array => new Float32Array(Math.floor(length * RATE));
+const seconds = (length: number): Float32Array => new Float32Array(Math.floor(length * ANALYSIS_RATE));
 
 /** Noise through a one-pole low-pass whose cutoff, 0 to 1 of the rate, may fall while it sounds. */
 function dullNoise(
@@ -17,7 +17,7 @@ function dullNoise(
 ): void {
   let low = 0;
   for (let i = from; i < out.length; i++) {
-    const t = (i - from) / RATE;
+    const t = (i - from) / ANALYSIS_RATE;
     low += (c.signed() - low) * cut(t);
     out[i]! += low * level(t);
   }
@@ -27,7 +27,7 @@ function dullNoise(
 function reflected(out: Float32Array, c: Chance, count: number, latest: number): void {
   const dry = out.slice();
   for (let k = 0; k < count; k++) {
-    const delay = Math.floor(c.between(0.004, latest) * RATE);
+    const delay = Math.floor(c.between(0.004, latest) * ANALYSIS_RATE);
     const gain = c.between(0.1, 0.6) * (c.yes(0.3) ? -1 : 1);
     const cut = c.between(0.15, 0.9);
     let low = 0;
@@ -41,13 +41,13 @@ function reflected(out: Float32Array, c: Chance, count: number, latest: number):
  */
 function gunshot(c: Chance): Float32Array {
   const out = seconds(c.between(0.25, 1.4));
-  const blast = Math.floor(c.yes(0.4) ? c.between(0.001, 0.02) * RATE : 2);
+  const blast = Math.floor(c.yes(0.4) ? c.between(0.001, 0.02) * ANALYSIS_RATE : 2);
   if (blast > 10) {
-    const width = Math.floor(c.between(0.0002, 0.0006) * RATE);
+    const width = Math.floor(c.between(0.0002, 0.0006) * ANALYSIS_RATE);
     const gain = c.between(0.2, 1);
     for (let i = 0; i < width; i++) out[i] = gain * (1 - (2 * i) / width);
   }
-  const length = c.between(0.0005, 0.005) * RATE;
+  const length = c.between(0.0005, 0.005) * ANALYSIS_RATE;
   const fall = c.between(0.8, 3);
   for (let i = 0; i < length * 8 && blast + i < out.length; i++)
     out[blast + i]! += (1 - i / length) * Math.exp((-fall * i) / length);
@@ -75,10 +75,11 @@ function gunshot(c: Chance): Float32Array {
   );
   if (c.yes(0.3)) {
     // The breech moves.
-    const at = Math.floor(c.between(0.03, 0.12) * RATE);
+    const at = Math.floor(c.between(0.03, 0.12) * ANALYSIS_RATE);
     const [ring, level] = [c.between(1500, 6000), c.between(0.02, 0.15)];
     for (let i = at; i < out.length; i++)
-      out[i]! += level * Math.sin(((i - at) * 2 * Math.PI * ring) / RATE) * Math.exp(-((i - at) / RATE) * 80);
+      out[i]! +=
+        level * Math.sin(((i - at) * 2 * Math.PI * ring) / ANALYSIS_RATE) * Math.exp(-((i - at) / ANALYSIS_RATE) * 80);
   }
   const drive = c.yes(0.6) ? c.between(1, 8) : 0.2;
   return out.map((v) => Math.tanh(v * drive));
@@ -102,8 +103,8 @@ function explosion(c: Chance): Float32Array {
   const level = c.between(0, 0.6);
   let phase = 0;
   for (let i = 0; i < out.length; i++) {
-    const t = i / RATE;
-    phase += (deep * (1 + deepSweep * Math.exp(-t * 12))) / RATE;
+    const t = i / ANALYSIS_RATE;
+    phase += (deep * (1 + deepSweep * Math.exp(-t * 12))) / ANALYSIS_RATE;
     out[i]! += level * Math.min(1, t / rise) * Math.sin(2 * Math.PI * phase) * Math.exp(-deepFall * t);
   }
   for (let k = c.whole(0, 12); k > 0; k--) {
@@ -126,9 +127,9 @@ function struck(c: Chance): Float32Array {
     for (let i = 0; i < out.length; i++)
       out[i]! +=
         gain *
-        Math.min(1, i / RATE / soft) *
-        Math.sin((2 * Math.PI * hz * i) / RATE + phase) *
-        Math.exp((-fall * i) / RATE);
+        Math.min(1, i / ANALYSIS_RATE / soft) *
+        Math.sin((2 * Math.PI * hz * i) / ANALYSIS_RATE + phase) *
+        Math.exp((-fall * i) / ANALYSIS_RATE);
   }
   const [touch, fall, cut] = [c.between(0.2, 2.5), c.between(40, 400), c.between(0.1, 0.9)];
   dullNoise(
@@ -146,8 +147,8 @@ function blow(c: Chance): Float32Array {
   const [hz, sweep, fall] = [c.between(45, 160), c.between(0, 2), c.between(10, 45)];
   let phase = 0;
   for (let i = 0; i < out.length; i++) {
-    const t = i / RATE;
-    phase += (hz * (1 + sweep * Math.exp(-t * 40))) / RATE;
+    const t = i / ANALYSIS_RATE;
+    phase += (hz * (1 + sweep * Math.exp(-t * 40))) / ANALYSIS_RATE;
     out[i] = Math.sin(2 * Math.PI * phase) * Math.min(1, t / 0.002) * Math.exp(-fall * t);
   }
   const [slap, slapFall, cut] = [c.between(0.1, 2), c.between(25, 180), c.between(0.05, 0.6)];
@@ -163,7 +164,7 @@ function blow(c: Chance): Float32Array {
       c,
       (t) => 0.4 * Math.exp(-slapFall * t),
       () => cut,
-      Math.floor(c.between(0.02, 0.08) * RATE),
+      Math.floor(c.between(0.02, 0.08) * ANALYSIS_RATE),
     );
   return out;
 }
@@ -192,7 +193,7 @@ function hiss(c: Chance): Float32Array {
 function chime(c: Chance): Float32Array {
   const out = seconds(c.between(0.15, 1));
   const notes = c.whole(1, 4);
-  const gap = c.between(0.04, 0.15) * RATE;
+  const gap = c.between(0.04, 0.15) * ANALYSIS_RATE;
   let hz = 200 * 2 ** c.between(0, 4);
   const [tuned, fall, attack, partials] = [c.yes(0.5), c.between(4, 30), c.between(0.0005, 0.01), c.whole(1, 6)];
   for (let n = 0; n < notes; n++, hz *= 2 ** (c.whole(-5, 7) / 12)) {
@@ -201,7 +202,7 @@ function chime(c: Chance): Float32Array {
       const own = hz * (tuned ? p : p ** c.between(1.1, 1.6));
       if (own > 16000) break;
       for (let i = at; i < out.length; i++) {
-        const t = (i - at) / RATE;
+        const t = (i - at) / ANALYSIS_RATE;
         out[i]! +=
           0.6 ** p * Math.min(1, t / attack) * Math.sin(2 * Math.PI * own * t) * Math.exp(-fall * t * (1 + 0.3 * p));
       }
@@ -227,13 +228,13 @@ function step(c: Chance): Float32Array {
       c,
       (t) => later * Math.min(1, t / 0.005) * Math.exp(-fall * t),
       () => cut * 0.8,
-      Math.floor(c.between(0.03, 0.12) * RATE),
+      Math.floor(c.between(0.03, 0.12) * ANALYSIS_RATE),
     );
   }
   const thump = c.between(0, 0.6);
   const hz = c.between(60, 180);
   for (let i = 0; i < out.length; i++)
-    out[i]! += thump * Math.sin((2 * Math.PI * hz * i) / RATE) * Math.exp((-50 * i) / RATE);
+    out[i]! += thump * Math.sin((2 * Math.PI * hz * i) / ANALYSIS_RATE) * Math.exp((-50 * i) / ANALYSIS_RATE);
   return out;
 }
 
@@ -305,8 +306,8 @@ function swept(kind: SoundClass, c: Chance): Float32Array {
   const partials = kind === 'note' || kind === 'other' ? c.whole(1, 8) : 1;
   const bright = c.between(0.3, 0.9);
   for (let i = 0; i < out.length; i++) {
-    const t = i / RATE;
-    phase += (base * (1 + sweep * Math.exp(-t * sweepRate))) / RATE;
+    const t = i / ANALYSIS_RATE;
+    phase += (base * (1 + sweep * Math.exp(-t * sweepRate))) / ANALYSIS_RATE;
     let sine = 0;
     for (let p = 1; p <= partials; p++)
       sine += Math.sin(2 * Math.PI * phase * p) * bright ** (p - 1) * Math.exp(-t * (p - 1) * 2);

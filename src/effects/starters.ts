@@ -30,7 +30,7 @@ const use = (id: string, effect: string, params: Record<string, Param>, more: Pa
   ...more,
 });
 
-const RATE = { num: 30, den: 1 };
+const MADE_AT = { num: 30, den: 1 };
 const accent = (
   id: string,
   name: string,
@@ -39,7 +39,7 @@ const accent = (
   seed: number,
   effects: EffectUse[],
   more: Partial<Accent> = {},
-): Accent => ({ ...DEFAULT_ACCENT, id, name, rate: RATE, lead, tail, seed, effects, ...more });
+): Accent => ({ ...DEFAULT_ACCENT, id, name, rate: MADE_AT, lead, tail, seed, effects, ...more });
 
 export const STARTER_ACCENTS: readonly Accent[] = [
   accent('harbour-knock', 'Harbour knock', 2, 10, 11, [

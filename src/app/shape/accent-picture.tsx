@@ -23,7 +23,7 @@ export function AccentPicture({ accent, frame }: { accent: Accent; frame: number
   const derived = useDerived();
   const [moving, setMoving] = useState<number | null>(null);
   const audition = auditionOf(accent, frame);
-  const placed = useMemo(() => derived?.planner.laid(audition), [derived, audition]);
+  const placed = useMemo(() => derived?.planner.placed(audition), [derived, audition]);
   const length = placed ? Math.min(48, placed.to - placed.from + 1) : 1;
   useEffect(() => {
     if (moving === null) return;

@@ -65,13 +65,13 @@ export function rowsOf({ accent, placed }: ShapedAccent, all: boolean): RowInfo[
 }
 
 /** Sets a value on a frame of a row, and of all rows chosen with it. */
-function put(laid: ShapedAccent, rows: readonly RowInfo[], row: RowInfo, frame: number, value: number): Edit {
+function put(shaped: ShapedAccent, rows: readonly RowInfo[], row: RowInfo, frame: number, value: number): Edit {
   const { also } = useShaping.getState();
   const taken = also.has(rowId(row)) ? rows.filter((r) => also.has(rowId(r))) : [row];
   return together(
     taken.map((r) =>
-      changeEnvelope(laid.accent.id, r.use, r.param, r.spec.default, (envelope) =>
-        keyedOn(envelope, laid.places, frame, Math.min(r.spec.max, Math.max(r.spec.min, value))),
+      changeEnvelope(shaped.accent.id, r.use, r.param, r.spec.default, (envelope) =>
+        keyedOn(envelope, shaped.places, frame, Math.min(r.spec.max, Math.max(r.spec.min, value))),
       ),
     ),
   );
@@ -79,11 +79,11 @@ function put(laid: ShapedAccent, rows: readonly RowInfo[], row: RowInfo, frame: 
 
 export function Ladder() {
   const derived = useDerived();
-  const laid = usePlacedAccent();
+  const shaped = usePlacedAccent();
   const playhead = useView((s) => s.playhead);
   const painting = useShaping((s) => s.painting);
   const [all, setAll] = useState(false);
-  if (!derived || !laid)
+  if (!derived || !shaped)
     return (
       <div className="border-t border-rope bg-deck p-3 text-fog">
         {derived?.montage.accents.length
@@ -91,12 +91,12 @@ export function Ladder() {
           : 'Choose or make an accent to shape it here.'}
       </div>
     );
-  const { accent, placed, audition } = laid;
+  const { accent, placed, audition } = shaped;
   const columns = Array.from(
     { length: Math.min(MOST_COLUMNS, placed.accent.lead + placed.accent.tail + 1) },
     (_, i) => i - placed.accent.lead,
   );
-  const rows = rowsOf(laid, all);
+  const rows = rowsOf(shaped, all);
   const { width, height } = derived.montage.settings;
   return (
     <section aria-label="Frame ladder" className="max-h-[252px] overflow-auto border-t border-rope bg-deck">
@@ -161,7 +161,7 @@ export function Ladder() {
         </thead>
         <tbody>
           {rows.map((row) => (
-            <LadderRow key={rowId(row)} laid={laid} rows={rows} row={row} columns={columns} />
+            <LadderRow key={rowId(row)} shaped={shaped} rows={rows} row={row} columns={columns} />
           ))}
         </tbody>
       </table>
@@ -173,31 +173,31 @@ export function Ladder() {
 }
 
 function LadderRow({
-  laid,
+  shaped,
   rows,
   row,
   columns,
 }: {
-  laid: ShapedAccent;
+  shaped: ShapedAccent;
   rows: readonly RowInfo[];
   row: RowInfo;
   columns: readonly number[];
 }) {
-  const { accent, places, placed } = laid;
+  const { accent, places, placed } = shaped;
   const { spec, data, effect } = row;
   const chosen = useShaping((s) => s.row !== null && rowId(s.row) === rowId(row));
   const also = useShaping((s) => s.also.has(rowId(row)));
   const param: Param = data.params[row.param] ?? spec.default;
   const envelope = envelopeOf(param);
   const timed = replaced(envelope, places.of);
-  const shaped = typeof envelope !== 'number';
+  const keyed = typeof envelope !== 'number';
   const { identity } = spec;
   const ends =
-    shaped &&
+    keyed &&
     identity !== undefined &&
     spec.scales !== false &&
     (evaluate(timed, places.tail) !== identity || (places.lead > 0 && evaluate(timed, -places.lead) !== identity));
-  const quiet = !shaped && !isMoved(param) && envelope === (identity ?? spec.default);
+  const quiet = !keyed && !isMoved(param) && envelope === (identity ?? spec.default);
   const change = (work: Parameters<typeof changeEnvelope>[4]): void =>
     edit(changeEnvelope(accent.id, row.use, row.param, spec.default, work));
   return (
@@ -252,7 +252,7 @@ function LadderRow({
               mend
             </button>
           )}
-          {shaped && (
+          {keyed && (
             <button
               className="key-quiet px-0 text-[11px]"
               aria-label={`Make ${effect} ${spec.label} steady`}
@@ -279,15 +279,15 @@ function LadderRow({
             set={raw}
             ease={key?.ease ?? null}
             spec={spec}
-            shaped={shaped || isMoved(param)}
+            shaped={keyed || isMoved(param)}
             label={`${effect} ${spec.label} at ${at}`}
             row={row}
             onValue={(value, dragging) =>
-              edit(put(laid, rows, row, at, value), dragging ? `${rowId(row)}/${at}` : undefined)
+              edit(put(shaped, rows, row, at, value), dragging ? `${rowId(row)}/${at}` : undefined)
             }
             onPaint={(id, frame, value) => {
               const other = rows.find((r) => rowId(r) === id);
-              if (other) edit(put(laid, rows, other, frame, value), `paint-${accent.id}`);
+              if (other) edit(put(shaped, rows, other, frame, value), `paint-${accent.id}`);
             }}
             onDrop={() => change((e) => rekeyedOn(e, places, at, () => null))}
             onEase={(ease) => change((e) => rekeyedOn(e, places, at, (k) => ({ ...k, ease })))}

@@ -9,15 +9,15 @@ import { changeShape, useRegionFrame, withPoints, withShapeValue } from './regio
 import { useChosenUse, usePlacedAccent, useShaping } from './shaping.ts';
 
 export function RegionOverlay({ aspect }: { aspect: number }) {
-  const laid = usePlacedAccent();
+  const shaped = usePlacedAccent();
   const use = useChosenUse();
   const at = useRegionFrame();
   const { tab, shape: chosen, points: picked } = useShaping();
   const svg = useRef<SVGSVGElement>(null);
   const drag = useRef<{ x: number; y: number; shape: RegionShape; what: string; angle: number } | null>(null);
   const shape = use?.region?.find((s) => s.id === chosen) ?? use?.region?.at(-1);
-  if (!laid || !use || !shape || tab !== 2) return null;
-  const { accent, places } = laid;
+  if (!shaped || !use || !shape || tab !== 2) return null;
+  const { accent, places } = shaped;
   const value = (of: RegionShape, name: ShapeParam): number =>
     evaluate(replaced(of.params[name] ?? SHAPE_PARAMS[name].default, places.of), at);
   const pointsOf = (of: RegionShape) =>

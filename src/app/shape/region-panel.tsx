@@ -45,21 +45,21 @@ export const changeShape = (accent: string, use: string, shape: string, work: (s
 
 /** The frame of the accent at which a region is edited: that of the playhead. */
 export function useRegionFrame(): number {
-  const laid = usePlacedAccent();
+  const shaped = usePlacedAccent();
   const playhead = useView((s) => s.playhead);
-  if (!laid) return 0;
-  return Math.min(laid.places.tail, Math.max(-laid.places.lead, playhead - laid.placed.frame));
+  if (!shaped) return 0;
+  return Math.min(shaped.places.tail, Math.max(-shaped.places.lead, playhead - shaped.placed.frame));
 }
 
 export function RegionPanel() {
-  const laid = usePlacedAccent();
+  const shaped = usePlacedAccent();
   const use = useChosenUse();
   const at = useRegionFrame();
   const chosen = useShaping((s) => s.shape);
   const points = useShaping((s) => s.points);
-  if (!laid || !use)
+  if (!shaped || !use)
     return <p className="text-fog">Add an effect first: a region says where in the picture it acts.</p>;
-  const { accent, places } = laid;
+  const { accent, places } = shaped;
   const region = use.region ?? [];
   const shape = region.find((s) => s.id === chosen) ?? region.at(-1);
   const setRegion = (next: readonly RegionShape[]): void =>

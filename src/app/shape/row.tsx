@@ -43,19 +43,19 @@ const ANCHOR_NAMES: Record<Anchor, string> = {
 };
 
 export function RowPanel() {
-  const laid = usePlacedAccent();
+  const shaped = usePlacedAccent();
   const row = useShaping((s) => s.row);
   const at = useShaping((s) => s.at);
   const also = useShaping((s) => s.also);
   const kept = useShaping((s) => s.copied);
-  const info = laid && row ? rowsOf(laid, true).find((r) => rowId(r) === rowId(row)) : undefined;
-  if (!laid || !info)
+  const info = shaped && row ? rowsOf(shaped, true).find((r) => rowId(r) === rowId(row)) : undefined;
+  if (!shaped || !info)
     return (
       <p className="text-fog">
         Choose a row in the ladder below: its easing, its envelope as a whole and what moves it by itself are set here.
       </p>
     );
-  const { accent, places, placed } = laid;
+  const { accent, places, placed } = shaped;
   const { spec } = info;
   const param: Param = info.data.params[info.param] ?? spec.default;
   const envelope = envelopeOf(param);
@@ -70,7 +70,7 @@ export function RowPanel() {
   const base = spec.identity ?? spec.default;
   const paste = (): void => {
     if (kept === null) return;
-    const taken = also.size ? rowsOf(laid, true).filter((r) => also.has(rowId(r))) : [info];
+    const taken = also.size ? rowsOf(shaped, true).filter((r) => also.has(rowId(r))) : [info];
     edit(together(taken.map((r) => changeEnvelope(accent.id, r.use, r.param, r.spec.default, () => kept))));
   };
   return (

@@ -98,7 +98,7 @@ export function usePlacedAccent(): { accent: Accent; placed: PlacedAccent; place
   const audition = useAudition(true);
   return useMemo(() => {
     if (!derived || !accent || !audition) return null;
-    const placed = derived.planner.laid(audition);
+    const placed = derived.planner.placed(audition);
     return { accent, placed, places: placed.accent.places, audition };
   }, [derived, accent, audition]);
 }

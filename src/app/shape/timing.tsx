@@ -138,11 +138,11 @@ const [WIDTH, HEIGHT] = [310, 64];
 
 /** Throw and brightness of the picture over the accent's frames, and its flashes. */
 function Scope() {
-  const laid = usePlacedAccent();
+  const shaped = usePlacedAccent();
   const derived = useDerived();
   const [measured, setMeasured] = useState<Measured | null>(null);
-  const audition = laid?.audition;
-  const [from, to] = laid ? [laid.placed.from, Math.min(laid.placed.to, laid.placed.from + 240)] : [0, 0];
+  const audition = shaped?.audition;
+  const [from, to] = shaped ? [shaped.placed.from, Math.min(shaped.placed.to, shaped.placed.from + 240)] : [0, 0];
   useEffect(() => {
     if (!audition) return;
     let alive = true;
@@ -178,7 +178,7 @@ function Scope() {
       light: path((i) => Math.min(1, Math.sqrt(measured.frames[i]!.brightness))),
     };
   }, [measured]);
-  if (!laid || !derived) return null;
+  if (!shaped || !derived) return null;
   const { flashes } = measured ?? {};
   return (
     <section aria-label="Scope" className="flex flex-col gap-1">
@@ -196,8 +196,8 @@ function Scope() {
           </>
         )}
         <line
-          x1={((laid.placed.frame - from) / Math.max(1, to - from)) * WIDTH}
-          x2={((laid.placed.frame - from) / Math.max(1, to - from)) * WIDTH}
+          x1={((shaped.placed.frame - from) / Math.max(1, to - from)) * WIDTH}
+          x2={((shaped.placed.frame - from) / Math.max(1, to - from)) * WIDTH}
           y1={0}
           y2={HEIGHT}
           className="stroke-sail/50"

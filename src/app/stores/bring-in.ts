@@ -1,5 +1,6 @@
 /** Bringing files in: read, kept, and put into the montage they were brought into, whatever is open by then. */
 import { nanoid } from 'nanoid';
+import { checkedMontage } from '../../core/document/akmeon.ts';
 import { addSource } from '../../core/document/edits.ts';
 import {
   DEFAULT_GRID,
@@ -91,10 +92,17 @@ async function bringOne(owner: string, brought: BroughtFile, job: Job): Promise<
     grid: DEFAULT_GRID,
     listen: indexOrNull(about.audio.findIndex((track) => track.readable)),
   };
+  // What cannot be kept in a project is refused now, and not when the project is opened again.
+  const withSource = addSource(source, nanoid(8));
+  try {
+    checkedMontage(withSource(montage));
+  } catch (error) {
+    throw new EngineError('unreadable', `${file.name} cannot be used: ${sentence(error)}`);
+  }
   if (about.starts) await rememberStarts(owner, source, about.starts, about.lastDuration);
   // The preview knows the bytes before the montage asks it for a frame of them.
   await meet(source);
-  await editMontage(owner, addSource(source, nanoid(8)));
+  await editMontage(owner, withSource);
   if (forThisVisit) notice(forThisVisit, 'error');
   const how =
     kept?.kind === 'copy'

@@ -4,7 +4,7 @@ import { derivedNow, shapingHit } from './derived.ts';
 import { mediaLocations, frameServer } from './media.ts';
 import { usePreferences, useView } from './view.ts';
 
-const RATE = 48000;
+const SOUND_RATE = 48000;
 /** Seconds of sound prepared ahead. */
 const AHEAD = 1.2;
 const CHUNK = 0.5;
@@ -43,7 +43,7 @@ export const deviceLatency = (): number => context?.outputLatency || context?.ba
 /** The sound's clock where it runs, else the page's. */
 export async function clock(): Promise<{ now: () => number; sound: AudioContext | null }> {
   try {
-    context ??= new AudioContext({ sampleRate: RATE });
+    context ??= new AudioContext({ sampleRate: SOUND_RATE });
     await Promise.race([context.resume(), new Promise((resolve) => setTimeout(resolve, 300))]);
     if (context.state === 'running') {
       const sound = context;
@@ -76,9 +76,9 @@ export async function startPlaying(): Promise<void> {
     return bounds.loop ? bounds.from + (t % length) : bounds.from + t;
   };
   const samples: PlayedRange = {
-    from: Math.round(bounds.from * RATE),
-    to: Math.round(bounds.to * RATE),
-    start: Math.round(bounds.start * RATE),
+    from: Math.round(bounds.from * SOUND_RATE),
+    to: Math.round(bounds.to * SOUND_RATE),
+    start: Math.round(bounds.start * SOUND_RATE),
     loop: bounds.loop,
   };
   // Only what was started, and is not over.
@@ -92,18 +92,18 @@ export async function startPlaying(): Promise<void> {
   const feed = async (): Promise<void> => {
     while (!stopped && sound && mediaLocations().size) {
       const played = (now() - origin) * speed;
-      if (scheduled / RATE > played + AHEAD * speed) {
+      if (scheduled / SOUND_RATE > played + AHEAD * speed) {
         await new Promise((resolve) => setTimeout(resolve, 60));
         continue;
       }
-      const chunk = chunkAfter(samples, scheduled, CHUNK * RATE);
+      const chunk = chunkAfter(samples, scheduled, CHUNK * SOUND_RATE);
       if (!chunk) return;
       const [left, right] = await frameServer().sound(chunk.from, chunk.count);
       if (stopped) return;
-      const buffer = sound.createBuffer(2, chunk.count, RATE);
+      const buffer = sound.createBuffer(2, chunk.count, SOUND_RATE);
       buffer.copyToChannel(left, 0);
       buffer.copyToChannel(right, 1);
-      const at = origin + scheduled / RATE / speed;
+      const at = origin + scheduled / SOUND_RATE / speed;
       const late = Math.max(0, sound.currentTime - at);
       if (late * speed < buffer.duration) {
         const voice = new AudioBufferSourceNode(sound, { buffer, playbackRate: speed });

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { fromLinear } from '../base/colour.ts';
 import { FlashCounter, tooMany } from './flashes.ts';
 
-const [COLUMNS, ROWS, RATE] = [30, 18, 30];
+const [COLUMNS, ROWS, FRAME_RATE] = [30, 18, 30];
 /** Displayed grey of a relative luminance. */
 const grey = (luminance: number): [number, number, number] => [
   255 * fromLinear(luminance),
@@ -17,7 +17,7 @@ function count(frames: number, at: (frame: number, x: number, y: number) => read
   for (let frame = 0; frame < frames; frame++) {
     const rgba = new Float64Array(COLUMNS * ROWS * 4);
     for (let y = 0; y < ROWS; y++) for (let x = 0; x < COLUMNS; x++) rgba.set(at(frame, x, y), (y * COLUMNS + x) * 4);
-    counter.add({ time: frame / RATE, rgba });
+    counter.add({ time: frame / FRAME_RATE, rgba });
   }
   return counter.count();
 }

@@ -62,7 +62,7 @@ export function ageOn(placement: Pick<Placement, 'accent' | 'frame' | 'from' | '
 }
 
 /** Where an accent lies around a frame of the row: what it is cut to, and what its keys are tied to. */
-export function laid(
+export function placeAccent(
   plain: PreparedAccent,
   hit: Hit | null,
   at: number,
@@ -114,7 +114,7 @@ export function placements(montage: Montage, line: Timeline, shown = carriers(mo
       const key = placementKey(rule.id, occurrence.key);
       const override = overrideOf(occurrence);
       const seed = override.seed ?? hash(rule.seed, plain.accent.seed, seedOf(occurrence.key));
-      const own = laid(plain, occurrence.hit, frames[i]!, frames[i + 1] ?? Infinity, line, clock);
+      const own = placeAccent(plain, occurrence.hit, frames[i]!, frames[i + 1] ?? Infinity, line, clock);
       const inRun = rule.run && runOf(rule.run, i, frames, line, own);
       result.push({
         key,
@@ -144,7 +144,7 @@ function runOf(
   i: number,
   frames: readonly number[],
   line: Timeline,
-  own: ReturnType<typeof laid>,
+  own: ReturnType<typeof placeAccent>,
 ): { run: PlacementContext['run']; reach: Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> } {
   const size = run.count > 0 ? run.count : frames.length;
   const index = i % size;

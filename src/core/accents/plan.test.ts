@@ -43,6 +43,28 @@ describe('sounds like an example', () => {
   });
 });
 
+describe("a trim within a frame, each frame at its source's own time", () => {
+  it('has its sound begin where its picture does', () => {
+    const media = new Map([['one', listedTimes([0, 0.05, 0.2, 0.21, 0.5], 0.1)]]);
+    const m: Montage = {
+      ...twoClips(),
+      clips: [{ id: 'c', source: 'one', in: 0.19, out: 0.6, fit: 'fit' }],
+    };
+    const line = timeline({ ...m, settings: { ...m.settings, timing: { mode: 'source' } } }, media);
+    // 0.19 lies in the frame that begins at 0.05.
+    expect(soundPlan(m, line)[0]).toMatchObject({ at: 0, in: 0.05 });
+    expect(soundPlan(m, timeline(m, media))[0]).toMatchObject({ at: 0, in: 0.19 });
+  });
+
+  it('of a variable source without its list shows nothing rather than wrong frames', () => {
+    const m = twoClips();
+    const variable = m.sources.map((s) => ({ ...s, video: { ...s.video!, variable: true } }));
+    const media = mediaIndex(variable);
+    expect(media.size).toBe(0);
+    expect(planner({ ...m, sources: variable }, media, EFFECTS).at(3).picture).toBeNull();
+  });
+});
+
 describe('covers', () => {
   it('of beds hold over the whole shot when they are asked to', () => {
     const shaken: Accent = {
@@ -441,7 +463,7 @@ describe('an audition', () => {
     const m = { ...decideAll([hit('h', 'one', 1.5), hit('i', 'one', 1.9)], 'kept')(twoClips()), accents: [] };
     const p = planOf(m);
     const audition = { accent: { ...punchAccent(), until: 'next' as const }, frame: 15, intensity: 1 };
-    expect(p.laid(audition)).toMatchObject({ frame: 15, from: 13, to: 26 });
+    expect(p.placed(audition)).toMatchObject({ frame: 15, from: 13, to: 26 });
     expect(p.at(15, { audition }).passes).toHaveLength(1);
     expect(p.at(15).passes).toEqual([]);
     expect(p.at(15, { audition, plain: true }).passes).toEqual([]);

@@ -7,7 +7,7 @@ import type { EffectRegistry } from './effect-spec.ts';
 import { accentPasses, SINGLE_RUN, type PlacementContext, type Pass } from './passes.ts';
 import { prepare } from './prepare.ts';
 import type { Accent, Bed, Clip, Montage } from '../document/types.ts';
-import { ageOn, carriers, laid, placements, type Placement } from './placements.ts';
+import { ageOn, carriers, placeAccent, placements, type Placement } from './placements.ts';
 import { lowerBound } from '../base/search.ts';
 import { enlargement, enlargementPass } from './cover.ts';
 import { timeline, type MediaIndex, type Timeline } from '../timeline/timeline.ts';
@@ -51,7 +51,7 @@ export interface Planner {
   readonly placements: readonly Placement[];
   at(frame: number, options?: PlanOptions): FramePlan;
   /** Where an accent lies when it is auditioned, with all its times in output frames. */
-  laid(audition: Audition): PlacedAccent;
+  placed(audition: Audition): PlacedAccent;
 }
 
 /** An accent where it lies, by a rule, by hand or as a bed. */
@@ -183,7 +183,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
     if (!placed) {
       const next = shown.find((o) => o.frame > audition.frame)?.frame ?? Infinity;
       const hit = shown.find((o) => o.frame === audition.frame)?.hit ?? null;
-      const own = laid(prepare(audition.accent, clock), hit, audition.frame, next, line, clock);
+      const own = placeAccent(prepare(audition.accent, clock), hit, audition.frame, next, line, clock);
       const length = Number.isFinite(next) ? next - audition.frame : 0;
       placed = {
         ...own,
@@ -201,7 +201,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
   return {
     timeline: line,
     placements: all,
-    laid: auditioned,
+    placed: auditioned,
     at(frame, { plain = false, audition } = {}) {
       const time = line.timeOf(frame);
       const span = line.spanAt(frame);

@@ -26,8 +26,8 @@ export function soundPlan(montage: Montage, line: Timeline): SoundSegment[] {
       source: source.id,
       track: source.listen,
       at: line.timeOf(span.first),
-      in: span.clip.in,
-      out: Math.min(span.clip.in + length, source.duration),
+      in: line.sourceStart(span),
+      out: Math.min(line.sourceStart(span) + length, source.duration),
       gain: montage.settings.clipGain,
     });
   }

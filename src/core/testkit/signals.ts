@@ -13,18 +13,18 @@ import {
   type SoundSignals,
 } from '../finding/signals/types.ts';
 
-export const RATE = 48000;
+export const ANALYSIS_RATE = 48000;
 /** Every kind at its default sensitivity. */
 export const atDefault = (): number => 0.5;
 
-export function analyseSound(samples: Float32Array, block = 4096, rate = RATE): SoundSignals {
+export function analyseSound(samples: Float32Array, block = 4096, rate = ANALYSIS_RATE): SoundSignals {
   const analyser = new SoundAnalyser(rate);
   for (let at = 0; at < samples.length; at += block) analyser.push(samples.subarray(at, at + block));
   return analyser.finish();
 }
 
 /** Steady noise from -level to level. */
-export const noise = (seconds: number, level: number, rate = RATE): Float32Array =>
+export const noise = (seconds: number, level: number, rate = ANALYSIS_RATE): Float32Array =>
   new Float32Array(seconds * rate).map((_, i) => signed(hash(1, i)) * level);
 
 /** Adds a sound of `seconds` at `t`; `value` gets the seconds since then and a sample number. */
@@ -33,14 +33,14 @@ export function add(
   t: number,
   seconds: number,
   value: (t: number, i: number) => number,
-  rate = RATE,
+  rate = ANALYSIS_RATE,
 ): void {
   const from = Math.round(t * rate);
   for (let i = 0; i < seconds * rate && from + i < out.length; i++) out[from + i]! += value(i / rate, i);
 }
 
 /** Decaying noise bursts at known times over faint noise. */
-export function bursts(seconds: number, starts: readonly number[], rate = RATE): Float32Array {
+export function bursts(seconds: number, starts: readonly number[], rate = ANALYSIS_RATE): Float32Array {
   const out = noise(seconds, 0.001, rate);
   for (const start of starts) add(out, start, 0.1, (t, i) => signed(hash(2, i)) * Math.exp(-t * 60) * 0.5, rate);
   return out;

@@ -47,6 +47,8 @@ export interface Timeline {
   spanAt(frame: number): ClipSpan | null;
   /** Whether the frames of a source are known. */
   listed(source: string): boolean;
+  /** Source seconds that a clip's first montage frame begins with: what is heard begins there, too. */
+  sourceStart(span: ClipSpan): number;
   /** Index of the source frame that a montage frame shows. */
   sourceFrame(span: ClipSpan, frame: number): number;
   /** First montage frame of the clip that shows source time `t`, or null when trimmed out. */
@@ -91,6 +93,7 @@ function constantTimeline(montage: Row, media: MediaIndex, rate: Rate): Timeline
     frameAt: (seconds) => Math.min(Math.max(0, secondsToFrame(seconds, rate)), Math.max(0, count - 1)),
     spanAt: (frame) => findSpan(spans, frame),
     listed: (source) => media.has(source),
+    sourceStart: (span) => span.clip.in,
     sourceFrame: shown,
     frameOf(span, t) {
       if (t < span.clip.in - 1e-6 || t >= span.clip.out - 1e-6) return null;
@@ -151,6 +154,8 @@ function sourceTimeline(montage: Row, media: MediaIndex): Timeline {
     },
     spanAt: (frame) => findSpan(spans, frame),
     listed: (source) => media.has(source),
+    // A trim within a frame shows all of it, and its sound begins with it.
+    sourceStart: (span) => media.get(span.clip.source)!.timeOf(shown(span, span.first)),
     sourceFrame: shown,
     frameOf(span, t) {
       const times = media.get(span.clip.source)!;

@@ -185,10 +185,10 @@ async function describeAudio(track: InputAudioTrack): Promise<AudioTrackInfo> {
     track.getLanguageCode(),
   ]);
   return {
-    codec: codec ?? (typeof internal === 'string' ? internal : 'unknown'),
+    codec: (codec ?? (typeof internal === 'string' ? internal : 'unknown')).slice(0, 300),
     channels: Math.max(1, await track.getNumberOfChannels()),
     sampleRate: await track.getSampleRate(),
-    name: name ?? (language !== 'und' ? language : ''),
+    name: (name ?? (language !== 'und' ? language : '')).slice(0, 1000),
     readable: await track.canDecode(),
   };
 }

@@ -1,5 +1,5 @@
 /** Short spectra around an attack, aligned to where it begins: its click, and what follows within hundredths of a second. */
-import { RATE, spectrumOf } from '../signals/spectrum.ts';
+import { ANALYSIS_RATE, spectrumOf } from '../signals/spectrum.ts';
 import { keptLevel } from '../signals/types.ts';
 
 const WINDOW = 512;
@@ -16,13 +16,13 @@ export const FIRST_WHOLE = BEGIN.indexOf(0) + 1;
 /** Bytes of one attack: decibels below full scale + 120, one row of bands a window. */
 export const ATTACK_SPECTRUM_BYTES = BEGIN.length * ATTACK_SPECTRUM_BANDS;
 
-const BINS = EDGES.map((hz) => Math.round((hz * WINDOW) / RATE));
+const BINS = EDGES.map((hz) => Math.round((hz * WINDOW) / ANALYSIS_RATE));
 
-/** Writes the {@link ATTACK_SPECTRUM_BYTES} of an attack at `samples[at]`, at {@link RATE}, into `out` from `offset`; what lies outside `samples` is silence. */
+/** Writes the {@link ATTACK_SPECTRUM_BYTES} of an attack at `samples[at]`, at {@link ANALYSIS_RATE}, into `out` from `offset`; what lies outside `samples` is silence. */
 export function takeAttackSpectra(samples: Float32Array, at: number, out: Uint8Array, offset: number): void {
   const spectrum = spectrumOf(WINDOW);
   for (const begin of BEGIN) {
-    spectrum.take(samples, at + Math.trunc(begin * RATE));
+    spectrum.take(samples, at + Math.trunc(begin * ANALYSIS_RATE));
     for (let b = 0; b < ATTACK_SPECTRUM_BANDS; b++) out[offset++] = keptLevel(spectrum.power(BINS[b]!, BINS[b + 1]!));
   }
 }

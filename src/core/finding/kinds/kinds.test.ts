@@ -2,7 +2,7 @@ import { toByteArray } from 'base64-js';
 import { describe, expect, it } from 'vitest';
 import { localProminence, localProminenceAt } from '../signals/local-prominence.ts';
 import { BARK_EDGES, SoundAnalyser, UNTOLD } from '../signals/sound.ts';
-import { RATE } from '../signals/spectrum.ts';
+import { ANALYSIS_RATE } from '../signals/spectrum.ts';
 import { BARK_BANDS, SOUND_CLASSES } from '../signals/types.ts';
 import { BED_AT, FEATURES, ATTACK_SPECTRA_AT, SLOT_COUNT } from './features.ts';
 import { ATTACK_SPECTRUM_BANDS, ATTACK_SPECTRUM_BYTES, takeAttackSpectra } from './attack-spectra.ts';
@@ -44,9 +44,9 @@ describe('the network of kinds', () => {
 
 describe('attack spectra', () => {
   it('show a full-scale tone at its level from where it begins, and nothing before', () => {
-    const at = RATE / 10;
-    const samples = Float32Array.from({ length: RATE / 4 }, (_, i) =>
-      i < at ? 0 : Math.sin((2 * Math.PI * 1000 * i) / RATE),
+    const at = ANALYSIS_RATE / 10;
+    const samples = Float32Array.from({ length: ANALYSIS_RATE / 4 }, (_, i) =>
+      i < at ? 0 : Math.sin((2 * Math.PI * 1000 * i) / ANALYSIS_RATE),
     );
     const out = new Uint8Array(ATTACK_SPECTRUM_BYTES);
     takeAttackSpectra(samples, at, out, 0);
@@ -73,11 +73,11 @@ describe('features of an attack', () => {
   let state = 1;
   const noise = (): number => (state = (state * 16807) % 2147483647) / 1073741824 - 1;
   const recording = (value: (t: number) => number, seconds = 4): Float32Array =>
-    Float32Array.from({ length: RATE * seconds }, (_, i) => value(i / RATE));
+    Float32Array.from({ length: ANALYSIS_RATE * seconds }, (_, i) => value(i / ANALYSIS_RATE));
   /** Features of the strongest attack within 20 ms of 1.5 s. */
   const heard = (samples: Float32Array): Float32Array => {
     const rows = new Map<number, Float32Array>();
-    const analyser = new SoundAnalyser(RATE, 0, (features, attack) => {
+    const analyser = new SoundAnalyser(ANALYSIS_RATE, 0, (features, attack) => {
       rows.set(attack, features.slice());
       return UNTOLD;
     });
@@ -131,7 +131,7 @@ describe('features of an attack', () => {
   it('are asked for in order, once each, however dense the attacks are', () => {
     state = 7;
     const asked: number[] = [];
-    const analyser = new SoundAnalyser(RATE, 0, (_, attack) => {
+    const analyser = new SoundAnalyser(ANALYSIS_RATE, 0, (_, attack) => {
       asked.push(attack);
       return UNTOLD;
     });

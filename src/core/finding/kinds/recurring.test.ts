@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest';
 import { hash, signed } from '../../base/hash.ts';
-import { add, analyseSound, hat, kick, noise, RATE } from '../../testkit/signals.ts';
+import { add, analyseSound, hat, kick, noise, ANALYSIS_RATE } from '../../testkit/signals.ts';
 import { strokesAt, unlikeness } from './recurring.ts';
 
 /** Decibels under which two are the same stroke played again. */
@@ -57,7 +57,7 @@ it('finds what is played once more much later, whatever it is called there, and 
 it('finds nothing where there is no beat', () => {
   const samples = noise(4, 0.001);
   for (const t of [0.7, 1.9, 2.6]) add(samples, t, 0.25, crash);
-  expect(Math.min(...unlikeness(analyseSound(samples, 4096, RATE), () => true))).toBe(Infinity);
+  expect(Math.min(...unlikeness(analyseSound(samples, 4096, ANALYSIS_RATE), () => true))).toBe(Infinity);
 });
 
 it('says how often strokes fall on a place in the beat, as a normal density around each does', () => {
@@ -77,7 +77,7 @@ it('says how often strokes fall on a place in the beat, as a normal density arou
     expect(often[i]! / expected).toBeGreaterThan(0.85);
     expect(often[i]! / expected).toBeLessThan(1.3);
   });
-  const silent = analyseSound(noise(4, 0.001), 4096, RATE);
+  const silent = analyseSound(noise(4, 0.001), 4096, ANALYSIS_RATE);
   expect(
     strokesAt(
       silent,

@@ -2,7 +2,7 @@
  * Bands a quarter tone wide of windows of samples, as logarithms (S. Boeck and G. Widmer, "Maximum filter vibrato
  * suppression for onset detection", DAFx 2013: windows of 2048 samples, 24 bands an octave, 30-17,000 Hz).
  */
-import { RATE, Spectrum } from './spectrum.ts';
+import { ANALYSIS_RATE, Spectrum } from './spectrum.ts';
 
 export const WINDOW = 2048;
 const BANDS_PER_OCTAVE = 24;
@@ -13,7 +13,7 @@ const HIGHEST_HZ = 17000;
 function tones(): number[] {
   const bins = new Set<number>();
   for (let hz = LOWEST_HZ, i = 0; hz <= HIGHEST_HZ; hz = LOWEST_HZ * 2 ** (++i / BANDS_PER_OCTAVE))
-    bins.add(Math.round((hz * WINDOW) / RATE));
+    bins.add(Math.round((hz * WINDOW) / ANALYSIS_RATE));
   return [...bins];
 }
 

@@ -3,7 +3,7 @@ import { onsets } from '../detectors/onsets.ts';
 import { add, analyseSound, hat, noise, atDefault } from '../../testkit/signals.ts';
 import { isPeak, localProminenceAt, prominence } from './local-prominence.ts';
 import { Rises } from './rises.ts';
-import { RATE } from './spectrum.ts';
+import { ANALYSIS_RATE } from './spectrum.ts';
 
 const HOPS = 100;
 
@@ -11,8 +11,8 @@ const HOPS = 100;
 function rises(samples: Float32Array): { t: number; decibels: number }[] {
   const found: { t: number; decibels: number }[] = [];
   const analyser = new Rises();
-  for (let hop = 0; hop * RATE < samples.length * HOPS; hop++)
-    analyser.take(samples, (hop * RATE) / HOPS, hop, HOPS, (t, decibels) => found.push({ t, decibels }));
+  for (let hop = 0; hop * ANALYSIS_RATE < samples.length * HOPS; hop++)
+    analyser.take(samples, (hop * ANALYSIS_RATE) / HOPS, hop, HOPS, (t, decibels) => found.push({ t, decibels }));
   return found.sort((a, b) => b.decibels - a.decibels);
 }
 
@@ -26,15 +26,15 @@ describe('rises in single bands', () => {
       [0.9, 1000],
       [1.2357, 9000],
     ] as const) {
-      const samples = noise(2, 0.0001, RATE);
-      add(samples, at, 0.3, (t) => 0.4 * Math.sin(2 * Math.PI * hz * t) * Math.exp(-t * 20), RATE);
+      const samples = noise(2, 0.0001, ANALYSIS_RATE);
+      add(samples, at, 0.3, (t) => 0.4 * Math.sin(2 * Math.PI * hz * t) * Math.exp(-t * 20), ANALYSIS_RATE);
       expect(Math.abs(rises(samples)[0]!.t - at)).toBeLessThan(0.005);
     }
   });
 
   it('are as many decibels as the sound gains: tenfold amplitude is 20', () => {
-    const samples = new Float32Array(2 * RATE).map(
-      (_, i) => (i < RATE ? 0.05 : 0.5) * Math.sin((2 * Math.PI * 1500 * i) / RATE),
+    const samples = new Float32Array(2 * ANALYSIS_RATE).map(
+      (_, i) => (i < ANALYSIS_RATE ? 0.05 : 0.5) * Math.sin((2 * Math.PI * 1500 * i) / ANALYSIS_RATE),
     );
     // The step spreads into other bands: the strongest of the band that sounds on.
     expect(rises(samples).some(({ t, decibels }) => Math.abs(t - 1) < 0.005 && Math.abs(decibels - 20) < 0.5)).toBe(
@@ -44,11 +44,13 @@ describe('rises in single bands', () => {
 
   it('are none where a tone holds or fades in, where it ends softly, or where a recording begins', () => {
     const tone = (level: (t: number) => number): Float32Array =>
-      new Float32Array(2 * RATE).map((_, i) => level(i / RATE) * Math.sin((2 * Math.PI * 440 * (i + 1)) / RATE));
+      new Float32Array(2 * ANALYSIS_RATE).map(
+        (_, i) => level(i / ANALYSIS_RATE) * Math.sin((2 * Math.PI * 440 * (i + 1)) / ANALYSIS_RATE),
+      );
     expect(rises(tone(() => 0.5))).toEqual([]);
     expect(rises(tone((t) => 0.001 * 10 ** (1.3 * t)))).toEqual([]);
     expect(rises(tone((t) => 0.5 * Math.exp(-4 * t)))).toEqual([]);
-    expect(rises(new Float32Array(RATE))).toEqual([]);
+    expect(rises(new Float32Array(ANALYSIS_RATE))).toEqual([]);
   });
 });
 

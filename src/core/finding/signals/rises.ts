@@ -3,7 +3,7 @@
  * the loudest of the 50 ms before, which counts for less the longer ago it was (energy over its recent past in
  * subbands: A. Klapuri, "Sound onset detection by applying psychoacoustic knowledge", ICASSP 1999).
  */
-import { RATE, spectrumOf } from './spectrum.ts';
+import { ANALYSIS_RATE, spectrumOf } from './spectrum.ts';
 
 const WINDOW = 512;
 /** Windows a hop: one every 2.5 ms. */
@@ -69,7 +69,7 @@ export class Rises {
   ): void {
     for (let k = 0; k < FRAMES; k++) {
       const frame = hop * FRAMES + k;
-      this.spectrum.take(samples, at + Math.round((k * RATE) / (hopsPerSecond * FRAMES)) - WINDOW / 2);
+      this.spectrum.take(samples, at + Math.round((k * ANALYSIS_RATE) / (hopsPerSecond * FRAMES)) - WINDOW / 2);
       const row = (frame % RING) * BANDS;
       for (let b = 0; b < BANDS; b++) this.powers[row + b] = this.spectrum.power(EDGES[b]!, EDGES[b + 1]!);
       this.look(frame - LATER, hopsPerSecond * FRAMES, found);

@@ -1,7 +1,17 @@
 import { describe, expect, it } from 'vitest';
 import { onsets } from '../detectors/onsets.ts';
 import { hash, signed } from '../../base/hash.ts';
-import { add, analyseSound, bursts, hat, kick, noise, pictures, RATE, atDefault } from '../../testkit/signals.ts';
+import {
+  add,
+  analyseSound,
+  bursts,
+  hat,
+  kick,
+  noise,
+  pictures,
+  ANALYSIS_RATE,
+  atDefault,
+} from '../../testkit/signals.ts';
 import { Resampler } from '../../base/resample.ts';
 import { LUMA_HEIGHT, LUMA_WIDTH, PictureAnalyser } from './picture.ts';
 import { Shrinker } from './shrink.ts';
@@ -75,7 +85,7 @@ describe('spectral flux onsets (Boeck and Widmer, DAFx 2013)', () => {
   it('hears a quiet recording as it hears a loud one, and keeps its bands and peaks as they came', () => {
     const loud = bursts(4, [0.5, 1.1, 2.9]);
     const gain = gainFor(0.12);
-    const analyser = new SoundAnalyser(RATE, 0, undefined, gain);
+    const analyser = new SoundAnalyser(ANALYSIS_RATE, 0, undefined, gain);
     analyser.push(loud.map((v) => v / gain));
     const [quiet, same] = [analyser.finish(), analyseSound(loud)];
     const apart = (name: 'onset' | 'chroma' | 'attacks' | 'attackHops' | 'attackKinds'): number => {
@@ -97,8 +107,8 @@ describe('spectral flux onsets (Boeck and Widmer, DAFx 2013)', () => {
 
   it('takes no hit from a tone that stops where the recording ends, with a little silence after it as codecs add', () => {
     for (const rest of [0, 0.005, 0.0135, 0.02]) {
-      const tone = new Float32Array(Math.round((2 + rest) * RATE)).map((_, i) =>
-        i < 2 * RATE ? 0.5 * Math.sin((2 * Math.PI * 440 * i) / RATE) : 0,
+      const tone = new Float32Array(Math.round((2 + rest) * ANALYSIS_RATE)).map((_, i) =>
+        i < 2 * ANALYSIS_RATE ? 0.5 * Math.sin((2 * Math.PI * 440 * i) / ANALYSIS_RATE) : 0,
       );
       const { attacks } = analyseSound(tone);
       expect([...attacks].filter((t) => t > 0.1)).toEqual([]);
@@ -106,10 +116,13 @@ describe('spectral flux onsets (Boeck and Widmer, DAFx 2013)', () => {
   });
 
   it('finds nothing in steady noise, a sine sweep or silence', () => {
-    const sweep = new Float32Array(RATE * 3).map(
-      (_, i) => 0.4 * Math.min(1, i / RATE) * Math.sin(2 * Math.PI * (100 * (i / RATE) + 200 * (i / RATE) ** 2)),
+    const sweep = new Float32Array(ANALYSIS_RATE * 3).map(
+      (_, i) =>
+        0.4 *
+        Math.min(1, i / ANALYSIS_RATE) *
+        Math.sin(2 * Math.PI * (100 * (i / ANALYSIS_RATE) + 200 * (i / ANALYSIS_RATE) ** 2)),
     );
-    for (const samples of [noise(3, 0.3), sweep, new Float32Array(RATE)])
+    for (const samples of [noise(3, 0.3), sweep, new Float32Array(ANALYSIS_RATE)])
       expect(onsets.find({ sound: analyseSound(samples) }, atDefault).filter((find) => !find.faint)).toEqual([]);
   });
 
@@ -129,7 +142,9 @@ describe('kept bands and pitch classes', () => {
   });
 
   it('keeps a sine at its level in its band', () => {
-    const sine = new Float32Array(RATE).map((_, i) => 0.1 * Math.sin((2 * Math.PI * 1600 * i) / RATE));
+    const sine = new Float32Array(ANALYSIS_RATE).map(
+      (_, i) => 0.1 * Math.sin((2 * Math.PI * 1600 * i) / ANALYSIS_RATE),
+    );
     const { bands } = analyseSound(sine);
     const row = [...bands.subarray(50 * BARK_BANDS, 51 * BARK_BANDS)];
     // 1480-1720 Hz; -20 dB, and 1.8 dB for the three bins of the main lobe of a Hann window (its power over its peak is 1.5).
@@ -138,7 +153,7 @@ describe('kept bands and pitch classes', () => {
   });
 
   it('names the pitch class of a tone: A at 440 Hz (ISO 16)', () => {
-    const sine = new Float32Array(RATE).map((_, i) => 0.1 * Math.sin((2 * Math.PI * 440 * i) / RATE));
+    const sine = new Float32Array(ANALYSIS_RATE).map((_, i) => 0.1 * Math.sin((2 * Math.PI * 440 * i) / ANALYSIS_RATE));
     const { chroma } = analyseSound(sine);
     expect(chroma.length / 12).toBe(CHROMA_RATE - 1);
     const row = [...chroma.subarray(60, 72)];

@@ -13,12 +13,12 @@ import { isPeak, prominence } from './local-prominence.ts';
 import { quarterTones, WINDOW } from './quarter-tones.ts';
 import { Resampler, type ResamplerState } from '../../base/resample.ts';
 import { Rises, type RisesState } from './rises.ts';
-import { RATE } from './spectrum.ts';
+import { ANALYSIS_RATE } from './spectrum.ts';
 import { BARK_BANDS, CHROMA_RATE, keptLevel, SOUND_CLASSES, type SoundSignals } from './types.ts';
 
 export const HOPS_PER_SECOND = 100;
 /** Samples from one hop to the next. */
-const HOP = RATE / HOPS_PER_SECOND;
+const HOP = ANALYSIS_RATE / HOPS_PER_SECOND;
 
 /**
  * Edges of the kept bands in Hz: E. Zwicker, "Subdivision of the audible frequency range into
@@ -33,12 +33,12 @@ export const BARK_EDGES = [
 const CHROMA_LOWEST = 180;
 const CHROMA_HIGHEST = 2100;
 
-const BARK_BINS = BARK_EDGES.map((hz) => Math.round((hz * WINDOW) / RATE));
+const BARK_BINS = BARK_EDGES.map((hz) => Math.round((hz * WINDOW) / ANALYSIS_RATE));
 /** Pitch classes of bins, from the first that has one. */
-const PITCH_FIRST = Math.ceil((CHROMA_LOWEST * WINDOW) / RATE);
+const PITCH_FIRST = Math.ceil((CHROMA_LOWEST * WINDOW) / ANALYSIS_RATE);
 const PITCHES = Int8Array.from(
-  { length: Math.floor((CHROMA_HIGHEST * WINDOW) / RATE) + 1 - PITCH_FIRST },
-  (_, i) => ((Math.round(12 * Math.log2(((PITCH_FIRST + i) * RATE) / WINDOW / 440)) % 12) + 12) % 12,
+  { length: Math.floor((CHROMA_HIGHEST * WINDOW) / ANALYSIS_RATE) + 1 - PITCH_FIRST },
+  (_, i) => ((Math.round(12 * Math.log2(((PITCH_FIRST + i) * ANALYSIS_RATE) / WINDOW / 440)) % 12) + 12) % 12,
 );
 
 /** All that the analyser must remember to go on later: plain data, so that it can be stored. */
@@ -107,7 +107,7 @@ export const gainFor = (peak: number): number =>
 
 /**
  * Takes mono samples in blocks of any size and gives the same signals however they are cut. Whatever
- * their rate, all is heard at {@link RATE}; hop h is centred on sample h * {@link HOP} of that.
+ * their rate, all is heard at {@link ANALYSIS_RATE}; hop h is centred on sample h * {@link HOP} of that.
  */
 export class SoundAnalyser {
   private readonly tones = quarterTones();
@@ -150,7 +150,7 @@ export class SoundAnalyser {
     private readonly gain = 1,
   ) {
     this.louder = 20 * Math.log10(gain);
-    this.resampler = sampleRate === RATE ? null : new Resampler(sampleRate, RATE);
+    this.resampler = sampleRate === ANALYSIS_RATE ? null : new Resampler(sampleRate, ANALYSIS_RATE);
     this.buffer = new Float32Array(WINDOW * 16);
     // Half a window of silence before the first sample.
     this.base = -WINDOW / 2;
@@ -174,7 +174,7 @@ export class SoundAnalyser {
     analyser.crests.set(state.crests);
     analyser.spectra.set(state.attackSpectra);
     analyser.bandRises = new Rises(state.bandRises);
-    if (state.resampler) analyser.resampler = new Resampler(state.sampleRate, RATE, state.resampler);
+    if (state.resampler) analyser.resampler = new Resampler(state.sampleRate, ANALYSIS_RATE, state.resampler);
     analyser.peaked = [...state.peaked];
     analyser.risen = [...state.risen];
     return analyser;
@@ -246,7 +246,7 @@ export class SoundAnalyser {
 
   /** Keeps a window and what refinement looks back at. */
   private compact(): void {
-    const keepFrom = this.centre(this.hop - LATER) - Math.round(RATE * 0.11);
+    const keepFrom = this.centre(this.hop - LATER) - Math.round(ANALYSIS_RATE * 0.11);
     const drop = keepFrom - this.base;
     if (drop > WINDOW * 4) {
       this.buffer.copyWithin(0, drop, this.filled);
@@ -337,28 +337,28 @@ export class SoundAnalyser {
     const [from, until] = [this.centre(hop - 1), last ? Infinity : this.centre(hop)];
     const end = last ? this.centre(this.hop - END) : Infinity;
     const hidden = this.risen.filter(
-      ({ t }) => t * RATE < end && !this.peaked.some(({ at }) => Math.abs(at / RATE - t) <= OF_PEAK),
+      ({ t }) => t * ANALYSIS_RATE < end && !this.peaked.some(({ at }) => Math.abs(at / ANALYSIS_RATE - t) <= OF_PEAK),
     );
     const apart = hidden
       .filter((rise) => !hidden.some(({ t, decibels }) => decibels > rise.decibels && Math.abs(t - rise.t) <= ONE_RISE))
       .map(({ t }) => this.candidate(t));
     const settled = [...this.peaked, ...apart].filter(({ at }) => at >= from && at < until);
     for (const one of settled.sort((a, b) => a.at - b.at)) this.keep(one);
-    const kept = until - (ONE_RISE + OF_PEAK) * RATE;
+    const kept = until - (ONE_RISE + OF_PEAK) * ANALYSIS_RATE;
     this.peaked = this.peaked.filter(({ at }) => at >= kept);
-    this.risen = this.risen.filter(({ t }) => t * RATE >= kept);
+    this.risen = this.risen.filter(({ t }) => t * ANALYSIS_RATE >= kept);
   }
 
   /** A hidden attack at a time, beside the peak that hides it. */
   private candidate(t: number): Candidate {
     const nearest = Math.round(t * HOPS_PER_SECOND);
     const beside = t * HOPS_PER_SECOND > nearest ? 1 : -1;
-    return { at: Math.round(t * RATE), hop: isPeak(this.onset.view(), nearest) ? nearest + beside : nearest };
+    return { at: Math.round(t * ANALYSIS_RATE), hop: isPeak(this.onset.view(), nearest) ? nearest + beside : nearest };
   }
 
   private keep({ at, hop }: Candidate): void {
     // To a 65536th of a second, a sample or less: much smaller once compressed.
-    this.attacks.push(Math.round((this.start + at / RATE) * 65536) / 65536);
+    this.attacks.push(Math.round((this.start + at / ANALYSIS_RATE) * 65536) / 65536);
     this.attackHops.push(hop);
     if (prominence(this.onset.view(), hop) >= LEAST_OVER)
       takeAttackSpectra(
@@ -375,9 +375,9 @@ export class SoundAnalyser {
    * it; from there back to where the rise begins.
    */
   private refine(hop: number): number {
-    const slot = Math.round(RATE * 0.0015);
+    const slot = Math.round(ANALYSIS_RATE * 0.0015);
     const centre = this.centre(hop);
-    const from = Math.max(this.base, 0, centre - Math.round(RATE * 0.025));
+    const from = Math.max(this.base, 0, centre - Math.round(ANALYSIS_RATE * 0.025));
     const to = Math.min(this.base + this.filled, centre + WINDOW / 2);
     const count = Math.floor((to - from) / slot);
     const energy = new Float64Array(Math.max(0, count));

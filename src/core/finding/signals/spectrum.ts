@@ -2,7 +2,7 @@
 import { Arena } from '../../base/simd/kernels.ts';
 
 /** Samples a second at which all sound is analysed: windows hold as much of it, and kinds sound as they did in training. */
-export const RATE = 44100;
+export const ANALYSIS_RATE = 44100;
 
 export class Spectrum {
   /** What it lies in, with room for what is worked out from it. */
