@@ -13,15 +13,23 @@ const FORBIDDEN = [
   ['effects-see-core', 'effects', 'engine'],
   ['engine-below-app', 'engine', 'app'],
   ['app-on-engine', 'app', 'server'],
+  ['engine-by-its-index', 'app', 'engine'],
   ['server-stands-alone', 'server', 'core'],
   ['cli-on-server', 'cli', 'app'],
+] as const;
+const STAGES = [
+  ['base', 'document', 'base-first'],
+  ['document', 'finding', 'document-on-base'],
+  ['finding', 'timeline', 'finding-on-document'],
+  ['timeline', 'finding', 'timeline-on-document'],
+  ['sound', 'accents', 'sound-on-timeline'],
+  ['accents', 'finding', 'accents-on-timeline'],
 ] as const;
 const ALLOWED = [
   ['effects', 'core'],
   ['engine', 'core'],
   ['engine', 'effects'],
   ['app', 'core'],
-  ['app', 'engine'],
   ['cli', 'server'],
 ] as const;
 
@@ -37,6 +45,14 @@ it('the check of layers finds each import that goes up, what is no part of the c
     write(`${layer}/own.ts`, `export const ${layer} = 1;\n`);
   for (const [, from, to] of FORBIDDEN) takes(from, to);
   for (const [from, to] of ALLOWED) takes(from, to);
+  write('engine/index.ts', "export { engine } from './own.ts';\n");
+  write('app/asks-engine.ts', "export { engine } from '../engine/index.ts';\n");
+  // The stages of the core: each knows only those before it.
+  for (const stage of ['base', 'document', 'finding', 'timeline', 'sound', 'accents'])
+    write(`core/${stage}/own.ts`, `export const ${stage} = 1;\n`);
+  for (const [stage, later] of STAGES)
+    write(`core/${stage}/takes-${later}.ts`, `export { ${later} } from '../${later}/own.ts';\n`);
+  write('core/accents/takes-base.ts', "export { base } from '../base/own.ts';\n");
   write('core/takes-react.ts', "export { useState } from 'react';\n");
   write('app/round.ts', "import { trip } from './trip.ts';\nexport const round = (): unknown => trip;\n");
   write('app/trip.ts', "import { round } from './round.ts';\nexport const trip = (): unknown => round;\n");
@@ -50,6 +66,7 @@ it('the check of layers finds each import that goes up, what is no part of the c
   expect(violations.map(({ from, rule }) => `${rule.name}: ${from}`).sort()).toEqual(
     [
       ...FORBIDDEN.map(([rule, from, to]) => `${rule}: src/${from}/takes-${to}.ts`),
+      ...STAGES.map(([stage, later, rule]) => `${rule}: src/core/${stage}/takes-${later}.ts`),
       'core-is-pure: src/core/takes-react.ts',
       'no-circles: src/app/round.ts',
     ].sort(),

@@ -1,5 +1,5 @@
 /** Playing: the sound's clock leads, pictures follow and are dropped before they lag. */
-import { chunkAfter, type PlayedRange } from '../../core/sound/chunks.ts';
+import { chunkAfter, placeAfter, type Played } from '../../core/sound/chunks.ts';
 import { derivedNow, shapingHit } from './derived.ts';
 import { mediaLocations, frameServer } from './media.ts';
 import { usePreferences, useView } from './view.ts';
@@ -21,8 +21,10 @@ export const stopPlaying = (): void => {
   useView.setState({ playing: false });
 };
 
-/** Montage seconds that are played: the loop around the chosen hit, or all from the playhead on. */
-function range(): { from: number; to: number; start: number; loop: boolean } | null {
+const samplesOf = (seconds: number): number => Math.round(seconds * SOUND_RATE);
+
+/** What is played: the loop around the chosen hit, or all from the playhead on. */
+function wanted(): Played | null {
   const derived = derivedNow();
   if (!derived || derived.line.count === 0) return null;
   const { line, shown } = derived;
@@ -30,11 +32,34 @@ function range(): { from: number; to: number; start: number; loop: boolean } | n
   // Without a choice the loop goes around the hit that accents are shaped on.
   const hit = shown.find((o) => o.key === chosen) ?? shapingHit(shown);
   if (looping && hit) {
-    const from = line.timeOf(Math.max(0, hit.frame - LOOP_BEFORE));
-    return { from, to: line.timeOf(Math.min(line.count, hit.frame + LOOP_AFTER)), start: from, loop: true };
+    const from = samplesOf(line.timeOf(Math.max(0, hit.frame - LOOP_BEFORE)));
+    return {
+      stretches: [{ from, to: samplesOf(line.timeOf(Math.min(line.count, hit.frame + LOOP_AFTER))) }],
+      start: 0,
+      loop: true,
+    };
   }
-  const start = playhead >= line.count - 1 ? 0 : line.timeOf(playhead);
-  return { from: 0, to: line.duration, start, loop: false };
+  return {
+    stretches: [{ from: 0, to: samplesOf(line.duration) }],
+    start: playhead >= line.count - 1 ? 0 : samplesOf(line.timeOf(playhead)),
+    loop: false,
+  };
+}
+
+/** Seconds of a member that is heard, and how long before its attack it begins. */
+const HEARD = 0.4;
+const HEARD_BEFORE = 0.06;
+
+/** Plays what lies at these montage frames one after another, a moment of each. */
+export function hearFrames(frames: readonly number[]): void {
+  const derived = derivedNow();
+  if (!derived || !frames.length) return;
+  const { line } = derived;
+  const stretches = frames.map((frame) => {
+    const from = Math.max(0, line.timeOf(frame) - HEARD_BEFORE);
+    return { from: samplesOf(from), to: samplesOf(Math.min(line.duration, from + HEARD)) };
+  });
+  void startPlaying({ stretches, start: 0, loop: false });
 }
 
 /** Seconds that the sound device says it needs; 0 before sound was ever played. */
@@ -55,10 +80,10 @@ export async function clock(): Promise<{ now: () => number; sound: AudioContext 
   return { now: () => performance.now() / 1000, sound: null };
 }
 
-export async function startPlaying(): Promise<void> {
+export async function startPlaying(own?: Played): Promise<void> {
   stopPlaying();
-  const bounds = range();
-  if (!bounds) return;
+  const playing = own ?? wanted();
+  if (!playing) return;
   const { speed } = useView.getState();
   let stopped = false;
   run = { stop: () => (stopped = true) };
@@ -69,18 +94,6 @@ export async function startPlaying(): Promise<void> {
   // What is heard lags what is scheduled by the device's latency; pictures wait for it.
   const latency = sound ? Math.max(0, deviceLatency() + usePreferences.getState().soundLag / 1000) : 0;
   const origin = now() + 0.12;
-  const length = bounds.to - bounds.from;
-  /** Seconds played since the start to montage seconds. */
-  const place = (played: number): number => {
-    const t = bounds.start - bounds.from + played;
-    return bounds.loop ? bounds.from + (t % length) : bounds.from + t;
-  };
-  const samples: PlayedRange = {
-    from: Math.round(bounds.from * SOUND_RATE),
-    to: Math.round(bounds.to * SOUND_RATE),
-    start: Math.round(bounds.start * SOUND_RATE),
-    loop: bounds.loop,
-  };
   // Only what was started, and is not over.
   const voices = new Set<AudioBufferSourceNode>();
   run.stop = () => {
@@ -96,7 +109,7 @@ export async function startPlaying(): Promise<void> {
         await new Promise((resolve) => setTimeout(resolve, 60));
         continue;
       }
-      const chunk = chunkAfter(samples, scheduled, CHUNK * SOUND_RATE);
+      const chunk = chunkAfter(playing, scheduled, CHUNK * SOUND_RATE);
       if (!chunk) return;
       const [left, right] = await frameServer().sound(chunk.from, chunk.count);
       if (stopped) return;
@@ -121,12 +134,12 @@ export async function startPlaying(): Promise<void> {
     if (stopped || run !== mine) return;
     const derived = derivedNow();
     const played = Math.max(0, (now() - origin - latency) * speed);
-    const t = place(played);
-    if (!derived || (!bounds.loop && t >= bounds.to)) {
+    const place = placeAfter(playing, Math.floor(played * SOUND_RATE));
+    if (!derived || !place) {
       stopPlaying();
       return;
     }
-    useView.setState({ playhead: derived.line.frameAt(t) });
+    useView.setState({ playhead: derived.line.frameAt(place.at / SOUND_RATE) });
     requestAnimationFrame(tick);
   };
   requestAnimationFrame(tick);

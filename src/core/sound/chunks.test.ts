@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest';
-import { chunkAfter, type PlayedRange } from './chunks.ts';
+import { chunkAfter, placeAfter, type Played } from './chunks.ts';
 
-/** Chunks of a range until `until` samples are played. */
-function* chunks(range: PlayedRange, until: number, most = 24000) {
+/** Chunks of what is played until `until` samples are. */
+function* chunks(playing: Played, until: number, most = 24000) {
   for (let played = 0; played < until;) {
-    const chunk = chunkAfter(range, played, most);
+    const chunk = chunkAfter(playing, played, most);
     if (!chunk) return;
     yield chunk;
     played += chunk.count;
@@ -17,7 +17,7 @@ describe('chunks of what is played', () => {
       const [from, to] = [Math.round(1.2345 * 48000), Math.round((1.2345 + seconds) * 48000)];
       const length = to - from;
       let [sum, next] = [0, from];
-      for (const chunk of chunks({ from, to, start: from, loop: true }, 10_000 * length)) {
+      for (const chunk of chunks({ stretches: [{ from, to }], start: 0, loop: true }, 10_000 * length)) {
         expect(chunk.count).toBeGreaterThan(0);
         expect(chunk.from).toBe(next);
         sum += chunk.count;
@@ -28,11 +28,29 @@ describe('chunks of what is played', () => {
   });
 
   it('end where the range ends, and begin where they are told to', () => {
-    const list = [...chunks({ from: 0, to: 50_000, start: 10_000, loop: false }, Infinity)];
+    const list = [...chunks({ stretches: [{ from: 0, to: 50_000 }], start: 10_000, loop: false }, Infinity)];
     expect(list).toEqual([
       { from: 10_000, count: 24_000 },
       { from: 34_000, count: 16_000 },
     ]);
-    expect([...chunks({ from: 5, to: 5, start: 5, loop: true }, 10)]).toEqual([]);
+    expect([...chunks({ stretches: [{ from: 5, to: 5 }], start: 0, loop: true }, 10)]).toEqual([]);
+  });
+
+  it('of several stretches follow one another', () => {
+    const playing = {
+      stretches: [
+        { from: 100, to: 110 },
+        { from: 50, to: 55 },
+      ],
+      start: 0,
+      loop: false,
+    };
+    expect([...chunks(playing, Infinity, 8)]).toEqual([
+      { from: 100, count: 8 },
+      { from: 108, count: 2 },
+      { from: 50, count: 5 },
+    ]);
+    expect(placeAfter(playing, 12)).toEqual({ at: 52, left: 3 });
+    expect(placeAfter(playing, 15)).toBeNull();
   });
 });

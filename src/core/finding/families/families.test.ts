@@ -149,7 +149,7 @@ describe('families', () => {
     () => {
       const many = Array.from({ length: 5000 }, (_, i) => shots[i % shots.length]!);
       const list = many.map((_, i) => hit(`m${i}`, 'one', i, { audioT: i, state: 'found' }));
-      const base = kinshipOf(hits, [sound]).prints;
+      const base = hits.map(({ audioT }) => printOf(sound, hopOf(sound, audioT!)));
       // Ten thousand seconds of signals are not needed: the attacks' own rows, one after another.
       const bands = new Uint8Array(5000 * 100 * 26);
       many.forEach((_, i) => bands.set(base[i % base.length]!.levels, (i * 100 - 1 < 0 ? 0 : i * 100 - 1) * 26));

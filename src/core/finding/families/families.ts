@@ -80,7 +80,8 @@ function* candidates(prints: readonly Print[]): Generator<readonly [number, numb
 export interface Kinship {
   /** Indices into the hits of those that are heard. */
   readonly heard: readonly number[];
-  readonly prints: readonly Print[];
+  /** How clear each of them stands out: points. */
+  readonly clear: readonly number[];
   /** How they come together, the most alike first. */
   readonly merges: readonly Merge[];
 }
@@ -110,16 +111,16 @@ export function kinshipOf(hits: readonly Hit[], sounds: readonly SoundSignals[])
     const alike = likeness(prints[a]!, prints[b]!);
     pairs.push({ a, b, likeness: alike });
   }
-  return { heard, prints, merges: averageLinkage(prints.length, pairs, LEAST) };
+  return { heard, clear: prints.map((print) => print.clear), merges: averageLinkage(prints.length, pairs, LEAST) };
 }
 
 /** Families of two and more, those with most members first. */
 export function familiesOf(hits: readonly Hit[], kinship: Kinship, cut = KIN): Family[] {
-  const { heard, prints, merges } = kinship;
-  const families = clustersAt(prints.length, merges, cut)
+  const { heard, clear, merges } = kinship;
+  const families = clustersAt(heard.length, merges, cut)
     .filter((members) => members.length > 1)
     .map((members): Family => {
-      const clear = members.reduce((best, m) => (prints[m]!.clear > prints[best]!.clear ? m : best));
+      const clearest = members.reduce((best, m) => (clear[m]! > clear[best]! ? m : best));
       const kinds: Partial<Record<HitKind, number>> = {};
       for (const m of members) {
         const hit = hits[heard[m]!]!;
@@ -130,14 +131,14 @@ export function familiesOf(hits: readonly Hit[], kinship: Kinship, cut = KIN): F
         // What it is besides, a match or a sign, is no name for what is heard.
         .filter(([name]) => name !== 'match' && name !== 'popup')
         .reduce((best, one) => (one[1] > best[1] ? one : best), ['impact', 0] as [HitKind, number]);
-      const example = hits[heard[clear]!]!;
+      const example = hits[heard[clearest]!]!;
       return {
         id: `family:${example.source}:${Math.round(example.audioT! * 1000)}`,
         members: members.map((m) => heard[m]!).sort((x, y) => hits[x]!.audioT! - hits[y]!.audioT!),
         kind,
         confidence: Math.round(confidence * 1000) / 1000,
         kinds,
-        clearest: heard[clear]!,
+        clearest: heard[clearest]!,
         example: { t: example.audioT!, duration: EXAMPLE },
       };
     })
@@ -165,12 +166,15 @@ function withSatellites(hits: readonly Hit[], families: readonly Family[]): Fami
     for (const other of families) {
       if (other === family) continue;
       const theirs = other.members.map((i) => hits[i]!);
-      const gaps = own.flatMap(({ audioT }) => {
-        const before = theirs
-          .filter((h) => audioT! - h.audioT! >= FOLLOWS_FROM && audioT! - h.audioT! <= FOLLOWS_TO)
-          .at(-1);
-        return before ? [audioT! - before.audioT!] : [];
-      });
+      // Both are in order of time: the latest of theirs before each of its own.
+      const gaps: number[] = [];
+      for (let i = 0, k = 0; i < own.length; i++) {
+        const t = own[i]!.audioT!;
+        while (k + 1 < theirs.length && theirs[k + 1]!.audioT! <= t - FOLLOWS_FROM) k++;
+        const gap = t - (theirs[k]?.audioT ?? Infinity);
+        if (gap >= FOLLOWS_FROM && gap <= FOLLOWS_TO) gaps.push(gap);
+      }
+      if (gaps.length < FOLLOWING * own.length) continue;
       const gap = median(gaps);
       const following = gaps.filter((g) => Math.abs(g - gap) <= GAP_SPREAD).length;
       if (following < FOLLOWING * own.length || following < COVERED * theirs.length) continue;
