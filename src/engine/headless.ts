@@ -6,6 +6,7 @@ import { findHits, type Asked } from '../core/finding/detectors/index.ts';
 import { readMontage } from '../core/document/akmeon.ts';
 import { FormatError } from '../core/document/document.ts';
 import { frameTimesOf } from '../core/timeline/frame-times.ts';
+import { familiesOf, kinshipOf } from '../core/finding/families/families.ts';
 import { isSeen } from '../core/finding/hits/fusion.ts';
 import { exampleFrom, LIKE_ENOUGH } from '../core/finding/likeness/likeness.ts';
 import {
@@ -47,6 +48,19 @@ export interface HeadlessAnalysis {
     kinds: Kinds;
     evidence: Hit['evidence'];
     burst: string | null;
+    /** The family of sounds it belongs to, by its id. */
+    family: string | null;
+  }[];
+  /** Sounds that the file itself repeats, the largest first; members are indices into `hits`. */
+  families: {
+    id: string;
+    kind: HitKind;
+    confidence: number;
+    size: number;
+    example: { t: number; duration: number };
+    members: readonly number[];
+    /** The family that it follows at one distance, as a part of that sound. */
+    satellite?: { of: string; gap: number };
   }[];
   beats: number[];
   downbeats: number[];
@@ -188,10 +202,12 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
           (kinds ? kinds.some((kind) => isOfKind(hit, kind)) : hit.kind !== 'cut' && hit.kind !== 'beat') &&
           hit.confidence >= order.minConfidence,
       );
+      const families = sound ? familiesOf(listed, kinshipOf(listed, [sound])) : [];
+      const familyOf = new Map(families.flatMap(({ id, members }) => members.map((i) => [i, id] as const)));
       return {
         duration: about.duration,
         fps: times ? fps(times.rate) : null,
-        hits: listed.map((hit) => ({
+        hits: listed.map((hit, i) => ({
           // Without a picture's own evidence the attack in the sound is the finer truth.
           ...place(hit.t),
           t: isSeen(hit) ? place(hit.t).t : hit.t,
@@ -202,6 +218,16 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
           kinds: hit.kinds ?? { [hit.kind]: hit.confidence },
           evidence: hit.evidence,
           burst: hit.burst ?? null,
+          family: familyOf.get(i) ?? null,
+        })),
+        families: families.map(({ id, kind, confidence, members, example, satellite }) => ({
+          id,
+          kind,
+          confidence,
+          size: members.length,
+          example,
+          members,
+          ...(satellite && { satellite }),
         })),
         beats: grid ? [...grid.beats] : [],
         downbeats: grid ? [...grid.downbeats] : [],

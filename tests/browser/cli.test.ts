@@ -67,6 +67,31 @@ describe('akmeon analyse', () => {
     }
   });
 
+  it('sorts hits into families of the same sound, the same from run to run', () => {
+    const run = () =>
+      JSON.parse(akmeon('analyse', at('demo/lantern-drift.mp4'), '--json').stdout) as {
+        hits: { frame: number; family: string | null }[];
+        families: { id: string; kind: string; size: number; members: number[]; example: { t: number } }[];
+      };
+    const { hits, families } = run();
+    expect(run().families).toEqual(families);
+    const events = (
+      JSON.parse(readFileSync(at('demo/events.json'), 'utf8')) as Record<string, { frame: number; kind: string }[]>
+    )['lantern-drift.mp4']!;
+    const bolts = events.filter((e) => e.kind === 'shot').map((e) => e.frame);
+    const isBolt = (i: number): boolean => bolts.some((frame) => Math.abs(hits[i]!.frame - frame) <= 1);
+    // The bolts are one sample: most of them are one family, and little else is in it.
+    const largest = families.reduce((best, family) =>
+      family.members.filter(isBolt).length > best.members.filter(isBolt).length ? family : best,
+    );
+    expect(largest.members.filter(isBolt).length).toBeGreaterThanOrEqual(bolts.length * 0.6);
+    expect(largest.members.filter(isBolt).length / largest.size).toBeGreaterThanOrEqual(0.8);
+    for (const { id, size, members } of families) {
+      expect(members).toHaveLength(size);
+      for (const i of members) expect(hits[i]!.family).toBe(id);
+    }
+  });
+
   it("finds the beats and tempo of the demo's tune, a list of their own beside the hits", () => {
     const { hits, beats, tempo } = JSON.parse(akmeon('analyse', at('demo/low-tide-signal.ogg'), '--json').stdout) as {
       hits: { kind: string }[];

@@ -1,6 +1,7 @@
 /** Go through the hits: what was found, how much is found, and what else to look for. */
 import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/react';
 import { Finding } from './finding.tsx';
+import { Families } from './families.tsx';
 import { HitList } from './hit-list.tsx';
 import { Seek } from './seek.tsx';
 import { useView } from '../stores/view.ts';
@@ -9,6 +10,7 @@ const TABS = [
   { name: 'Hits', Panel: HitList },
   { name: 'Finding', Panel: Finding },
   { name: 'Seek', Panel: Seek },
+  { name: 'Sounds', Panel: Families },
 ] as const;
 
 export function Check() {

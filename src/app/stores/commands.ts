@@ -9,6 +9,7 @@ import {
   spanChosen,
   step,
 } from './actions.ts';
+import { answerCurrent, hearCurrent } from './families.ts';
 import { useMontage } from './montage.ts';
 import { retune, togglePlaying } from './player.ts';
 import { usePreferences, useView } from './view.ts';
@@ -37,6 +38,21 @@ export const COMMANDS: readonly Command[] = [
   { id: 'step-back', name: 'Larger step back', keys: 'shift+left', run: () => step(-bigStep()) },
   { id: 'keep', name: 'Keep hit and go on', keys: 'k', stations: CHECKING, run: () => decideChosen('kept') },
   { id: 'reject', name: 'Reject hit and go on', keys: 'r', stations: CHECKING, run: () => decideChosen('rejected') },
+  {
+    id: 'keep-family',
+    name: 'Keep all hits of this sound',
+    keys: 'shift+k',
+    stations: CHECKING,
+    run: () => answerCurrent('kept'),
+  },
+  {
+    id: 'reject-family',
+    name: 'Reject all hits of this sound',
+    keys: 'shift+r',
+    stations: CHECKING,
+    run: () => answerCurrent('rejected'),
+  },
+  { id: 'hear-family', name: 'Hear all hits of this sound', keys: 'shift+l', stations: CHECKING, run: hearCurrent },
   { id: 'undecide', name: 'Leave hit undecided', keys: 'u', stations: CHECKING, run: () => decideChosen('found') },
   { id: 'nudge-on', name: 'Move hit one frame on', keys: 'alt+right', stations: CHECKING, run: () => nudgeChosen(1) },
   {

@@ -1,6 +1,7 @@
 import * as Comlink from 'comlink';
-import type { Region } from '../../core/document/types.ts';
-import type { Signals } from '../../core/finding/signals/types.ts';
+import type { Hit, Region } from '../../core/document/types.ts';
+import { kinshipOf, type Kinship } from '../../core/finding/families/families.ts';
+import type { Signals, SoundSignals } from '../../core/finding/signals/types.ts';
 import type { Sought } from '../../core/finding/watch/watch.ts';
 import { carryErrors, sentence } from '../errors.ts';
 import { dropCheckpoint, keepCheckpoint, keepSignals } from '../storage/database.ts';
@@ -91,6 +92,8 @@ const api = {
     job = new AbortController();
     return copyIntoStorage(file, print, rarely(progress), job.signal);
   },
+  /** How alike the hits of one source sound. */
+  kinship: (hits: readonly Hit[], sounds: readonly SoundSignals[]): Kinship => kinshipOf(hits, sounds),
   cancel: () => job.abort(),
 };
 export type AnalyseApi = typeof api;

@@ -472,3 +472,52 @@ function laterStep(re: usize, im: usize, re2: usize, im2: usize, length: i32, st
     }
   }
 }
+
+/** Bits by which the 128-bit code at `code` differs from each of `count` codes, a byte each. */
+export function bitsApart(code: usize, codes: usize, count: i32, output: usize): void {
+  const one = load<u64>(code), two = load<u64>(code, 8);
+  for (let i = 0; i < count; i++, codes += 16) {
+    store<u8>(output + i, <u8>(popcnt(one ^ load<u64>(codes)) + popcnt(two ^ load<u64>(codes, 8))));
+  }
+}
+
+/**
+ * How alike two prints are, as core/finding/families/prints.ts has it: rows of `bands` levels in decibels at `a` and `b`, beside each
+ * row whether its points stand out (`stands` bytes later), and a bed of `bands` levels (`bed` bytes later). `count` points are compared.
+ * `table` holds what a difference in quarters of a decibel is worth, 1024 of them. Fewer than `least` points say nothing: 0.
+ */
+export function alikeness(
+  a: usize, bedA: usize, b: usize, bedB: usize, count: i32, bands: i32, stands: usize, spread: f32, over: f32, least: i32, table: usize,
+): f32 {
+  let sum: i32 = 0, n: i32 = 0;
+  for (let p: usize = 0; p < <usize>count; p++) {
+    const both = <i32>(load<u8>(a + p + stands) & load<u8>(b + p + stands));
+    sum += both * (<i32>load<u8>(a + p) - <i32>load<u8>(b + p));
+    n += both;
+  }
+  if (n < least) return 0;
+  const guess = <f32>sum / <f32>n;
+  let near: i32 = 0, m: i32 = 0;
+  for (let p: usize = 0; p < <usize>count; p++) {
+    const d = <i32>load<u8>(a + p) - <i32>load<u8>(b + p);
+    const both = <i32>(load<u8>(a + p + stands) & load<u8>(b + p + stands)) & <i32>(abs<f32>(<f32>d - guess) <= spread);
+    near += both * d;
+    m += both;
+  }
+  const gain = m ? <f32>near / <f32>m : guess;
+  let alike: f32 = 0;
+  let compared = 0;
+  let band: usize = 0;
+  for (let p: usize = 0; p < <usize>count; p++) {
+    const standsA = load<u8>(a + p + stands), standsB = load<u8>(b + p + stands);
+    if (standsA | standsB) {
+      const one = <f32>load<u8>(a + p), other = <f32>load<u8>(b + p);
+      if ((standsA && one - gain >= <f32>load<u8>(bedB + band) + over) || (standsB && other + gain >= <f32>load<u8>(bedA + band) + over)) {
+        alike += load<f32>(table + (min<i32>(1023, <i32>nearest<f32>(4 * abs<f32>(one - other - gain))) << 2));
+        compared++;
+      }
+    }
+    band = band + 1 == <usize>bands ? 0 : band + 1;
+  }
+  return compared < least ? 0 : alike / <f32>compared;
+}

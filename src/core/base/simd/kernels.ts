@@ -79,6 +79,20 @@ export interface Kernels {
     powers: number,
     magnitudes: number,
   ): void;
+  bitsApart(code: number, codes: number, count: number, output: number): void;
+  alikeness(
+    a: number,
+    bedA: number,
+    b: number,
+    bedB: number,
+    count: number,
+    bands: number,
+    stands: number,
+    spread: number,
+    over: number,
+    least: number,
+    table: number,
+  ): number;
   gaps(one: number, other: number, count: number, most: number): number;
 }
 

@@ -4,7 +4,7 @@ import type { Hit, HitKind, Kinds } from '../../document/types.ts';
 import { hopOf } from '../signals/sound.ts';
 import type { SoundSignals } from '../signals/types.ts';
 import { averageLinkage, clustersAt, type Merge, type Pair } from './linkage.ts';
-import { CODE_WORDS, codesOf, likeness, printOf, type Print } from './prints.ts';
+import { Prints, printOf, type Print } from './prints.ts';
 
 /** Mean likeness from which attacks are of one family, unless the person sets another. */
 export const KIN = 0.5;
@@ -37,43 +37,21 @@ export interface Family {
 }
 
 /** Pairs that may be kin, each once. */
-function* candidates(prints: readonly Print[]): Generator<readonly [number, number]> {
-  const n = prints.length;
+function* candidates(prints: Prints): Generator<readonly [number, number]> {
+  const n = prints.list.length;
   if (n <= ALL_PAIRS) {
     for (let a = 0; a < n; a++) for (let b = a + 1; b < n; b++) yield [a, b];
     return;
   }
-  const codes = codesOf(prints, (i) => signed(hash(0x5eed, i)));
-  const bits = (v: number): number => {
-    let x = v - ((v >>> 1) & 0x55555555);
-    x = (x & 0x33333333) + ((x >>> 2) & 0x33333333);
-    return (((x + (x >>> 4)) & 0x0f0f0f0f) * 0x01010101) >>> 24;
-  };
+  prints.name((i) => signed(hash(0x5eed, i)));
   const seen = new Set<number>();
-  const nearest = new Int32Array(NEAREST);
-  const distances = new Int32Array(NEAREST);
-  for (let a = 0; a < n; a++) {
-    distances.fill(1 << 20);
-    for (let b = 0; b < n; b++) {
-      if (b === a) continue;
-      let distance = 0;
-      for (let w = 0; w < CODE_WORDS; w++) distance += bits(codes[a * CODE_WORDS + w]! ^ codes[b * CODE_WORDS + w]!);
-      if (distance >= distances[NEAREST - 1]!) continue;
-      let at = NEAREST - 1;
-      for (; at > 0 && distances[at - 1]! > distance; at--) {
-        distances[at] = distances[at - 1]!;
-        nearest[at] = nearest[at - 1]!;
-      }
-      distances[at] = distance;
-      nearest[at] = b;
+  for (let one = 0; one < n; one++)
+    for (const other of prints.nearest(one, NEAREST)) {
+      const [a, b] = [Math.min(one, other), Math.max(one, other)];
+      if (seen.has(a * n + b)) continue;
+      seen.add(a * n + b);
+      yield [a, b];
     }
-    for (const b of nearest) {
-      const key = Math.min(a, b) * n + Math.max(a, b);
-      if (seen.has(key)) continue;
-      seen.add(key);
-      yield [Math.min(a, b), Math.max(a, b)];
-    }
-  }
 }
 
 /** The likenesses of a recording's hits: made once, whatever threshold of kinship is tried then. */
@@ -89,7 +67,7 @@ export interface Kinship {
 /** @param sounds of all tracks that are listened to; each hit is taken from the one on which its attack is strongest */
 export function kinshipOf(hits: readonly Hit[], sounds: readonly SoundSignals[]): Kinship {
   const heard: number[] = [];
-  const prints: Print[] = [];
+  const list: Print[] = [];
   hits.forEach(({ audioT }, i) => {
     if (audioT === undefined) return;
     let best: { sound: SoundSignals; hop: number; strength: number } | null = null;
@@ -102,16 +80,16 @@ export function kinshipOf(hits: readonly Hit[], sounds: readonly SoundSignals[])
     }
     if (!best) return;
     heard.push(i);
-    prints.push(printOf(best.sound, best.hop));
+    list.push(printOf(best.sound, best.hop));
   });
+  const prints = new Prints(list);
   const pairs: Pair[] = [];
   const times = heard.map((i) => hits[i]!.audioT!);
   for (const [a, b] of candidates(prints)) {
     if (Math.abs(times[a]! - times[b]!) < APART) continue;
-    const alike = likeness(prints[a]!, prints[b]!);
-    pairs.push({ a, b, likeness: alike });
+    pairs.push({ a, b, likeness: prints.likeness(a, b) });
   }
-  return { heard, clear: prints.map((print) => print.clear), merges: averageLinkage(prints.length, pairs, LEAST) };
+  return { heard, clear: list.map((print) => print.clear), merges: averageLinkage(list.length, pairs, LEAST) };
 }
 
 /** Families of two and more, those with most members first. */

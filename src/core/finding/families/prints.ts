@@ -3,6 +3,7 @@
  * play the same samples again, so that two attacks of one thing differ by a gain alone wherever nothing else covers
  * them. Likeness is symmetric. Common practice, no source; the figures were chosen on recordings kept apart.
  */
+import { Arena } from '../../base/simd/kernels.ts';
 import { BARK_BANDS, type SoundSignals } from '../signals/types.ts';
 
 /** Hops before the attack's and in all that a print holds: 0.19 s. */
@@ -19,6 +20,8 @@ const AUDIBLE = 34;
 const OVER_BED = 3;
 /** Decibels by which levels differ that are alike by 1/e. */
 const EQUAL = 4;
+/** Hops that attacks may be dated apart. */
+const MOST_SHIFT = 2;
 /** Points that must be common to say anything. */
 const LEAST_COMMON = 8;
 /** Decibels from the first guess of a gain within which points say what it is. */
@@ -62,97 +65,110 @@ export function printOf({ bands }: Pick<SoundSignals, 'bands'>, hop: number): Pr
   return { levels, stands, bed, clear };
 }
 
-/** exp(-(d / EQUAL)^2) in quarters of a decibel. */
-const ALIKE = Float64Array.from({ length: 1024 }, (_, q) => Math.exp(-((q / 4 / EQUAL) ** 2)));
+/** Bytes of a print in memory: its levels, whether they stand out, its bed. */
+const STANDS_AT = 496;
+const BED_AT = 2 * STANDS_AT;
+const SIZE = 1024;
+/** Bytes of a coarse name. */
+const CODE_BYTES = 16;
+/** Points that names are made of: the first rows, which any weapon has; later ones are more often another sound's. */
+const NAMED = 8 * BARK_BANDS;
 
-/** Differences and what they are compared by, of one pair at a time. */
-const differences = new Float64Array(POINTS);
+/** Prints laid out for comparing; likeness is 0-1, and the same of (a, b) and (b, a). */
+export class Prints {
+  private readonly arena: Arena;
+  private readonly bytes: Uint8Array<ArrayBuffer>;
+  private readonly codes: Uint8Array<ArrayBuffer>;
+  private readonly distances: Uint8Array<ArrayBuffer>;
+  private readonly table: Float32Array<ArrayBuffer>;
+  private readonly planes: Float32Array<ArrayBuffer>;
+  private readonly vector: Float32Array<ArrayBuffer>;
 
-/** Likeness with `b` dated `shift` hops later than `a`: 0-1. */
-function shifted(a: Print, b: Print, shift: number): number {
-  const from = Math.max(0, -shift) * BARK_BANDS;
-  const to = POINTS - Math.max(0, shift) * BARK_BANDS;
-  const by = shift * BARK_BANDS;
-  const [la, lb, sa, sb] = [a.levels, b.levels, a.stands, b.stands];
-  // Where both stand out: the gain between them, once more without what lies far off it.
-  let sum = 0;
-  let n = 0;
-  for (let p = from; p < to; p++)
-    if ((sa[p]! & sb[p + by]!) !== 0) {
-      const d = la[p]! - lb[p + by]!;
-      differences[n++] = d;
-      sum += d;
-    }
-  if (n < LEAST_COMMON) return 0;
-  const guess = sum / n;
-  let near = 0;
-  let m = 0;
-  for (let k = 0; k < n; k++) {
-    const d = differences[k]!;
-    if (d - guess <= GAIN_SPREAD && guess - d <= GAIN_SPREAD) {
-      near += d;
-      m++;
-    }
+  constructor(readonly list: readonly Print[]) {
+    const n = Math.max(1, list.length);
+    this.arena = new Arena(n * (SIZE + CODE_BYTES + 1) + 4 * (1024 + NAMED * (8 * CODE_BYTES + 1)) + 96);
+    this.bytes = this.arena.bytes(n * SIZE);
+    this.codes = this.arena.bytes(n * CODE_BYTES);
+    this.distances = this.arena.bytes(n);
+    this.table = this.arena.floats(1024);
+    this.planes = this.arena.floats(8 * CODE_BYTES * NAMED);
+    this.vector = this.arena.floats(NAMED);
+    // exp(-(d / EQUAL)^2) in quarters of a decibel.
+    for (let q = 0; q < 1024; q++) this.table[q] = Math.exp(-((q / 4 / EQUAL) ** 2));
+    list.forEach(({ levels, stands, bed }, i) => {
+      this.bytes.set(levels, i * SIZE);
+      this.bytes.set(stands, i * SIZE + STANDS_AT);
+      this.bytes.set(bed, i * SIZE + BED_AT);
+    });
   }
-  const gain = m ? near / m : guess;
-  let alike = 0;
-  let compared = 0;
-  for (let p = from, band = 0; p < to; p++, band = band === BARK_BANDS - 1 ? 0 : band + 1) {
-    const [standsA, standsB] = [sa[p]!, sb[p + by]!];
-    if ((standsA | standsB) === 0) continue;
-    const d = la[p]! - lb[p + by]! - gain;
-    // Either must be heard in the other where it would stand over what sounds there anyway.
-    if (
-      (standsA !== 0 && la[p]! - gain >= b.bed[band]! + OVER_BED) ||
-      (standsB !== 0 && lb[p + by]! + gain >= a.bed[band]! + OVER_BED)
-    ) {
-      alike += ALIKE[Math.min(1023, Math.round(4 * (d < 0 ? -d : d)))]!;
-      compared++;
-    }
+
+  /** Likeness of two with the second dated `shift` hops later. */
+  private shifted(a: number, b: number, shift: number): number {
+    const at = this.bytes.byteOffset;
+    const [one, other] = [at + a * SIZE, at + b * SIZE];
+    const skip = Math.abs(shift) * BARK_BANDS;
+    return this.arena.kernels.alikeness(
+      one + (shift < 0 ? skip : 0),
+      one + BED_AT,
+      other + (shift > 0 ? skip : 0),
+      other + BED_AT,
+      POINTS - skip,
+      BARK_BANDS,
+      STANDS_AT,
+      GAIN_SPREAD,
+      OVER_BED,
+      LEAST_COMMON,
+      this.table.byteOffset,
+    );
   }
-  return compared < LEAST_COMMON ? 0 : alike / compared;
-}
 
-/** How alike two attacks sound, 0-1: the same of (a, b) and (b, a). */
-export function likeness(a: Print, b: Print): number {
-  const [here, earlier, later] = [shifted(a, b, 0), shifted(a, b, -1), shifted(a, b, 1)];
-  const most = Math.max(here, earlier, later);
-  // Two hops apart only where one hop apart is better than none.
-  if (most === here) return most;
-  if (earlier === later) return Math.max(most, shifted(a, b, -2), shifted(a, b, 2));
-  return Math.max(most, shifted(a, b, earlier > later ? -2 : 2));
-}
+  likeness(a: number, b: number): number {
+    let most = 0;
+    for (let shift = -MOST_SHIFT; shift <= MOST_SHIFT; shift++) most = Math.max(most, this.shifted(a, b, shift));
+    return most;
+  }
 
-/** Words of 32 bits of a coarse name of a print. */
-export const CODE_WORDS = 4;
-
-/**
- * Coarse names that alike prints nearly share: signs of 128 projections (M. Charikar, "Similarity estimation
- * techniques from rounding algorithms", STOC 2002), of what stands out against its mean.
- * @param random -1 to 1 for a number, always the same
- */
-export function codesOf(prints: readonly Print[], random: (n: number) => number): Uint32Array {
-  // Only the first rows, which any weapon has: what comes after them is more often another sound's.
-  const rows = 8;
-  const size = rows * BARK_BANDS;
-  const planes = Float32Array.from({ length: 32 * CODE_WORDS * size }, (_, i) => random(i));
-  const codes = new Uint32Array(prints.length * CODE_WORDS);
-  const vector = new Float32Array(size);
-  prints.forEach((print, k) => {
-    let [sum, n] = [0, 0];
-    vector.fill(0);
-    for (let p = 0; p < size; p++)
-      if (print.stands[p]) {
-        sum += print.levels[p]!;
-        n++;
+  /**
+   * Makes coarse names that alike prints nearly share, so that {@link nearest} can be asked: signs of 128 projections of
+   * what stands out against its mean (M. Charikar, "Similarity estimation techniques from rounding algorithms", STOC 2002).
+   * @param random -1 to 1 for a number, always the same
+   */
+  name(random: (n: number) => number): void {
+    const { arena, list } = this;
+    for (let i = 0; i < this.planes.length; i++) this.planes[i] = random(i);
+    const { vector } = this;
+    list.forEach(({ levels, stands }, k) => {
+      let [sum, n] = [0, 0];
+      for (let p = 0; p < NAMED; p++)
+        if (stands[p]) {
+          sum += levels[p]!;
+          n++;
+        }
+      const mean = n ? sum / n : 0;
+      for (let p = 0; p < NAMED; p++) vector[p] = stands[p] ? levels[p]! - mean + 20 : 0;
+      for (let bit = 0; bit < 8 * CODE_BYTES; bit++) {
+        const dot = arena.kernels.products(vector.byteOffset, this.planes.byteOffset + 4 * bit * NAMED, NAMED);
+        if (dot > 0) this.codes[k * CODE_BYTES + (bit >> 3)]! |= 1 << (bit & 7);
       }
-    const mean = n ? sum / n : 0;
-    for (let p = 0; p < size; p++) if (print.stands[p]) vector[p] = print.levels[p]! - mean + 20;
-    for (let bit = 0; bit < 32 * CODE_WORDS; bit++) {
-      let dot = 0;
-      for (let p = 0, at = bit * size; p < size; p++, at++) dot += vector[p]! * planes[at]!;
-      if (dot > 0) codes[k * CODE_WORDS + (bit >> 5)]! |= 1 << (bit & 31);
-    }
-  });
-  return codes;
+    });
+  }
+
+  /** The `count` others whose coarse names are nearest to one's; of equal ones the first. */
+  nearest(one: number, count: number): number[] {
+    const { codes, distances, list, arena } = this;
+    arena.kernels.bitsApart(codes.byteOffset + one * CODE_BYTES, codes.byteOffset, list.length, distances.byteOffset);
+    distances[one] = 255;
+    // How many lie at each distance says which distance is the last that counts.
+    const at = new Uint32Array(256);
+    for (let i = 0; i < list.length; i++) at[distances[i]!]!++;
+    let last = 0;
+    for (let sum = at[0]!; sum < count && last < 128;) sum += at[++last]!;
+    const found: number[] = [];
+    for (let i = 0; i < list.length && found.length < count; i++) if (distances[i]! < last) found.push(i);
+    for (let i = 0; i < list.length && found.length < count; i++) if (distances[i]! === last) found.push(i);
+    return found;
+  }
 }
+
+/** How alike two attacks sound, 0-1. */
+export const likeness = (a: Print, b: Print): number => new Prints([a, b]).likeness(0, 1);
