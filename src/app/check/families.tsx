@@ -10,6 +10,7 @@ import {
   answerFamily,
   currentFamily,
   hearFamily,
+  moreOfFamily,
   shownFamilies,
   sortFamilies,
   useFamilies,
@@ -174,6 +175,13 @@ function FamilyCard({ family, current }: { family: ShownFamily; current: boolean
         >
           <X size={14} />
           Reject all
+        </button>
+        <button
+          className="key-quiet px-1.5 py-0.5 whitespace-nowrap"
+          title="Looks for more of this sound, fainter ones too"
+          onClick={() => moreOfFamily(family)}
+        >
+          More
         </button>
       </div>
     </li>

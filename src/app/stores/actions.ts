@@ -178,7 +178,8 @@ export function seekLikeBetween(from: number, to: number): void {
   else notice('Nothing is heard there, or it has not been searched yet.', 'error');
 }
 
-function seekLike(source: string, from: number, to: number, name: string): void {
+/** Takes a stretch of a source, in its own seconds, as an example. */
+export function seekLike(source: string, from: number, to: number, name: string): void {
   const sounds = Object.values(useMedia.getState().signals[source]?.sounds ?? {});
   // Of several tracks the one on which the attack is strongest.
   const strength = (sound: SoundSignals): number =>

@@ -6,7 +6,7 @@ import { familiesOf, KIN, worthAsking, type Family, type Kinship } from '../../c
 import type { Occurrence } from '../../core/timeline/occurrences.ts';
 import { isCancelled, sentence, startAnalyser } from '../../engine/index.ts';
 import { kindName } from '../parts/kinds.ts';
-import { choose } from './actions.ts';
+import { choose, seekLike } from './actions.ts';
 import { derivedNow, type Derived } from './derived.ts';
 import { jobs } from './jobs.ts';
 import { useMedia } from './media.ts';
@@ -128,6 +128,14 @@ export function answerFamily(family: ShownFamily | undefined, state: HitState, k
   notice(`${family.hits.length} hits of one sound ${said}. Undo takes it back.`);
   const next = nowShown().find((other) => other.id !== family.id && other.changes > 0);
   if (next?.shown[0]) choose(next.shown[0]);
+}
+
+/** Looks for more of a sound below the sensitivity, by its clearest member; what is a hit already is not found twice. */
+export function moreOfFamily(family: ShownFamily | undefined): void {
+  const [first] = family?.hits ?? [];
+  if (!family || !first) return;
+  const { t, duration } = family.example;
+  seekLike(first.source, Math.max(0, t - 0.02), t + duration, `${kindName(family.kind)} at ${t.toFixed(1)} s`);
 }
 
 /** Plays the members one after another, a moment of each. */

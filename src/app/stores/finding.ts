@@ -30,7 +30,9 @@ const finding = new Set<string>();
 
 /** An analysis that was cut off goes on by itself. */
 export async function resumeFinding(): Promise<void> {
-  const { montage } = useMontage.getState();
+  const { montage, readOnly } = useMontage.getState();
+  // Where another tab holds the montage, the analysis is that tab's.
+  if (readOnly) return;
   const begun = await Promise.all(
     (montage?.sources ?? []).map((source) => keptCheckpoint(source.fingerprint).catch(() => null)),
   );
