@@ -10,6 +10,7 @@ const at = (path) => new URL(`../${path}`, import.meta.url);
 
 export async function generate() {
   await validators();
+  await frequencies();
   await kernels();
 }
 
@@ -53,6 +54,18 @@ async function writeValidator(name, code) {
   await writeFile(
     new URL(`validate-${name}.d.ts`, folder),
     'interface Validator { (data: unknown): boolean; errors?: { instancePath: string; message?: string }[] | null }\ndeclare const validate: Validator;\nexport default validate;\n',
+  );
+}
+
+/** How often each class comes in training, without the weights they stand beside. */
+async function frequencies() {
+  const folder = at('src/core/finding/kinds/');
+  const { frequencies } = JSON.parse(await readFile(new URL('weights.json', folder), 'utf8'));
+  await mkdir(new URL('generated/', folder), { recursive: true });
+  await writeFile(new URL('generated/frequencies.js', folder), `export default ${JSON.stringify(frequencies)};\n`);
+  await writeFile(
+    new URL('generated/frequencies.d.ts', folder),
+    'declare const frequencies: readonly number[];\nexport default frequencies;\n',
   );
 }
 

@@ -1,5 +1,4 @@
-import { hopOf } from '../signals/sound.ts';
-import { BARK_BANDS, POWER, type SoundSignals } from '../signals/types.ts';
+import { hopOf, BARK_BANDS, POWER, type SoundSignals } from '../signals/types.ts';
 import { beatGrid, hasBeat } from '../beats/track.ts';
 import type { Detector, Find } from './detector.ts';
 

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { adapted, holdsMusic } from '../kinds/adapt.ts';
 import type { HitKind } from '../../document/types.ts';
 import { localProminence } from '../signals/local-prominence.ts';
-import { LEAST_OVER } from '../signals/sound.ts';
+import { LEAST_OVER } from '../signals/types.ts';
 import { SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
 import { classified, type Said } from '../../testkit/signals.ts';
 import type { Find } from './detector.ts';

@@ -3,8 +3,7 @@ import { adapted, blowOf, holdsMusic } from '../kinds/adapt.ts';
 import { SHORTEST } from '../kinds/rows.ts';
 import type { HitKind } from '../../document/types.ts';
 import { isPeak, localProminence, prominence } from '../signals/local-prominence.ts';
-import { LEAST_OVER } from '../signals/sound.ts';
-import { BLOWS, PLAYED, SOUND_CLASSES, type Sounding } from '../signals/types.ts';
+import { LEAST_OVER, BLOWS, PLAYED, SOUND_CLASSES, type Sounding } from '../signals/types.ts';
 import type { Detector, Find } from './detector.ts';
 
 const LEAST_GAP = 0.03;

@@ -1,8 +1,7 @@
 /** Families: what a recording itself repeats. Found hits that are the same sound again, sorted without being named. */
 import { hash, signed } from '../../base/hash.ts';
 import type { Hit, HitKind, Kinds } from '../../document/types.ts';
-import { hopOf } from '../signals/sound.ts';
-import type { SoundSignals } from '../signals/types.ts';
+import { hopOf, type SoundSignals } from '../signals/types.ts';
 import { averageLinkage, clustersAt, type Merge, type Pair } from './linkage.ts';
 import { Prints, printOf, type Print } from './prints.ts';
 

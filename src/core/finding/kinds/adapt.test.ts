@@ -3,7 +3,7 @@ import { beatGrid, hasBeat } from '../beats/track.ts';
 import { BARK_BANDS, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../signals/types.ts';
 import { classified, type Said } from '../../testkit/signals.ts';
 import { adapted, holdsMusic } from './adapt.ts';
-import { trainedFrequencies } from './model.ts';
+import trainedFrequencies from './generated/frequencies.js';
 
 /** Attacks at uneven times, each with what the model says of it and how far it stands out. */
 const recording = (attacks: readonly (Said & { readonly over?: number; readonly at?: number })[]): SoundSignals =>

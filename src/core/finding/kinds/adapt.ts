@@ -10,7 +10,8 @@
 import { beatGrid, hasBeat } from '../beats/track.ts';
 import { localProminence } from '../signals/local-prominence.ts';
 import { BLOWS, PLAYED, SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
-import { trainedFrequencies } from './model.ts';
+// Written when Akmeon is built, so that whoever asks for them does not load the weights.
+import trainedFrequencies from './generated/frequencies.js';
 import { strokesAt, unlikeness } from './recurring.ts';
 import { due } from './rows.ts';
 

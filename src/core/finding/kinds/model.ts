@@ -233,8 +233,6 @@ export function probabilities(outputs: ArrayLike<number>, temperature: number): 
   return out;
 }
 
-export const trainedFrequencies: readonly number[] = shipped.frequencies;
-
 /** Gives probabilities 0-255 of the SOUND_CLASSES for an attack's {@link FEATURES}. */
 export function classifier(model: PackedModel): (features: Float32Array) => Uint8Array {
   const answer = network(model);

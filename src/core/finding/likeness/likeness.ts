@@ -3,8 +3,7 @@
  * sounds only add: where the example is present at some gain, nothing of what stands out in it may be
  * missing, and much of it is heard at just that gain. Common practice, no source.
  */
-import { BARK_BANDS, type SoundSignals } from '../signals/types.ts';
-import { hopOf } from '../signals/sound.ts';
+import { hopOf, BARK_BANDS, type SoundSignals } from '../signals/types.ts';
 
 /** Seconds an example may last. */
 export const SHORTEST_EXAMPLE = 0.05;

@@ -14,7 +14,7 @@ import { quarterTones, WINDOW } from './quarter-tones.ts';
 import { Resampler, type ResamplerState } from '../../base/resample.ts';
 import { Rises, type RisesState } from './rises.ts';
 import { ANALYSIS_RATE } from './spectrum.ts';
-import { BARK_BANDS, CHROMA_RATE, keptLevel, SOUND_CLASSES, type SoundSignals } from './types.ts';
+import { BARK_BANDS, CHROMA_RATE, keptLevel, SOUND_CLASSES, type SoundSignals, LEAST_OVER } from './types.ts';
 
 export const HOPS_PER_SECOND = 100;
 /** Samples from one hop to the next. */
@@ -91,8 +91,6 @@ const SETTLED = 6;
 /** Seconds within which rises in several bands are one attack, and a rise is that of a peak of the flux. */
 const ONE_RISE = 0.015;
 const OF_PEAK = 0.012;
-/** Attacks that stand out less than this are not told apart: no sensitivity shows them. */
-export const LEAST_OVER = 0.3;
 export const UNTOLD = new Uint8Array(SOUND_CLASSES.length);
 /** Attacks that wait to be told apart are fewer: hardly any two lie within 12 ms. */
 const WAITING = 192;
@@ -478,7 +476,3 @@ export class SoundAnalyser {
     return signals;
   }
 }
-
-/** The hop nearest to a time in source seconds; may lie outside the sound. */
-export const hopOf = ({ rate, start }: Pick<SoundSignals, 'rate' | 'start'>, t: number): number =>
-  Math.round((t - start) * rate);

@@ -72,3 +72,10 @@ export interface Signals {
 
 /** Raised when a signal changes meaning; older kept signals are then made anew. */
 export const SIGNALS_VERSION = 7;
+
+/** Attacks that stand out less than this are not told apart: no sensitivity shows them. */
+export const LEAST_OVER = 0.3;
+
+/** The hop nearest to a time in source seconds; may lie outside the sound. */
+export const hopOf = ({ rate, start }: Pick<SoundSignals, 'rate' | 'start'>, t: number): number =>
+  Math.round((t - start) * rate);
