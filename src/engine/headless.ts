@@ -24,10 +24,12 @@ import { fps } from '../core/base/time.ts';
 import {
   EngineError,
   fingerprintAt,
+  Jobs,
   startAnalyser,
   startExporter,
   proxy,
   sentence,
+  type ExportProgress,
   type ExportResult,
   type ListedStarts,
 } from './index.ts';
@@ -109,7 +111,11 @@ const FAULTS_OF_INPUT = new Set([
   'unreadable',
   'media-missing',
   'nothing-to-do',
+  'stuck',
 ]);
+
+/** What hangs on a damaged file ends with a sentence, and its worker with it. */
+const jobs = new Jobs(() => undefined);
 
 async function answer<T>(work: () => Promise<T>): Promise<HeadlessReply<T>> {
   try {
@@ -121,9 +127,9 @@ async function answer<T>(work: () => Promise<T>): Promise<HeadlessReply<T>> {
 }
 
 const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> =>
-  answer(async () => {
-    const { api, dispose } = startAnalyser();
-    try {
+  answer(() =>
+    jobs.run({ kind: 'analyse', owner: '', label: `Reading ${order.name}` }, async (job) => {
+      const api = job.use(startAnalyser());
       const location = { url: order.url };
       // An empty file has no bytes to ask a range of.
       const head = await fetch(order.url, { method: 'HEAD' });
@@ -150,7 +156,7 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
           picture: about.video !== null,
           duration: about.duration,
         },
-        proxy(() => undefined),
+        proxy((share: number) => job.progress(share)),
       );
       const { picture } = signals;
       const sound = track === null ? null : (signals.sounds[track] ?? null);
@@ -172,7 +178,7 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
           { name: order.name, duration: about.duration },
           region,
           sought,
-          proxy(() => undefined),
+          proxy((share: number) => job.progress(share)),
         );
         watches.push({ watch: { id: 'asked', mode: 'appears', sensitivity: 0.5 }, signal });
       }
@@ -236,10 +242,8 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
         notes,
         cuts: hits.filter((hit) => hit.kind === 'cut').map((hit) => place(hit.t)),
       };
-    } finally {
-      dispose();
-    }
-  });
+    }),
+  );
 
 function exampleOf(
   sound: SoundSignals | null,
@@ -255,19 +259,20 @@ function exampleOf(
 }
 
 const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> =>
-  answer(async () => {
-    const montage: Montage = readMontage(order.text);
-    const missing = montage.sources.find((source) => !order.names.includes(source.name));
-    if (missing) throw new EngineError('media-missing', `${missing.name} is not in the media folder.`);
-    const locations = new Map(
-      montage.sources.map((source) => [source.id, { url: `${order.base}/media/${encodeURIComponent(source.name)}` }]),
-    );
-    const listed: Record<string, ListedStarts[string]> = {};
-    /** Where the document and the file differ on whether frames come regularly, the file is right. */
-    const videos = new Map<string, VideoInfo>();
-    const analyser = startAnalyser();
-    try {
+  answer(() =>
+    jobs.run({ kind: 'export', owner: '', label: 'Rendering' }, async (job) => {
+      const montage: Montage = readMontage(order.text);
+      const missing = montage.sources.find((source) => !order.names.includes(source.name));
+      if (missing) throw new EngineError('media-missing', `${missing.name} is not in the media folder.`);
+      const locations = new Map(
+        montage.sources.map((source) => [source.id, { url: `${order.base}/media/${encodeURIComponent(source.name)}` }]),
+      );
+      const listed: Record<string, ListedStarts[string]> = {};
+      /** Where the document and the file differ on whether frames come regularly, the file is right. */
+      const videos = new Map<string, VideoInfo>();
+      const analyser = job.use(startAnalyser());
       for (const source of montage.sources) {
+        job.progress(null);
         const location = locations.get(source.id)!;
         if ((await fingerprintAt(location.url)) !== source.fingerprint)
           throw new EngineError(
@@ -276,17 +281,12 @@ const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> =>
           );
         if (!source.video) continue;
         // What the montage knows as variable is listed frame by frame, however regular it begins.
-        const about = await analyser.api.describe(location, source.name, source.video.variable);
+        const about = await analyser.describe(location, source.name, source.video.variable);
         if (about.video && about.video.variable !== source.video.variable) videos.set(source.id, about.video);
         if (about.starts) listed[source.id] = { starts: about.starts, lastDuration: about.lastDuration };
       }
-    } finally {
-      analyser.dispose();
-    }
-    const exporter = startExporter();
-    try {
       const { width, height, timing } = montage.settings;
-      return await exporter.api.run(
+      return await job.use(startExporter()).run(
         {
           montage: {
             ...montage,
@@ -297,12 +297,10 @@ const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> =>
           options: { width: order.width ?? width, height: order.height ?? height, timing, sound: order.sound },
         },
         { kind: 'server', url: `${order.base}/out` },
-        proxy(() => undefined),
+        proxy((state: ExportProgress) => job.progress(state.frame / Math.max(1, state.count))),
       );
-    } finally {
-      exporter.dispose();
-    }
-  });
+    }),
+  );
 
 declare global {
   interface Window {

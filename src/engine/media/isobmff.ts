@@ -103,6 +103,49 @@ function allowsFields(bytes: Uint8Array): boolean {
   return !bit();
 }
 
+/** Tables of an index: bytes before the count, and of an entry. */
+const TABLES = {
+  stts: [4, 8],
+  ctts: [4, 8],
+  stss: [4, 4],
+  stsc: [4, 12],
+  stco: [4, 4],
+  co64: [4, 8],
+} as const;
+
+/** Boxes a sample table must have, each by either of its names (ISO/IEC 14496-12, 8.5 to 8.7; from memory). */
+const MANDATORY = [['stsd'], ['stts'], ['stsc'], ['stsz', 'stz2'], ['stco', 'co64']];
+
+/**
+ * Whether a track's tables hold what they say: a damaged count of thousands of millions would be counted up to by
+ * whoever reads it.
+ */
+function holdsItsTables(view: DataView, trak: { from: number; to: number }, size: number): boolean {
+  const table = inside(view, trak.from, trak.to, 'mdia', 'minf', 'stbl');
+  if (!table) return true;
+  const names = new Set([...boxes(view, table.from, table.to)].map(({ name }) => name));
+  if (!MANDATORY.every((either) => either.some((name) => names.has(name)))) return false;
+  let samples = Infinity;
+  let timed = 0;
+  for (const { name, from, to } of boxes(view, table.from, table.to)) {
+    const known = TABLES[name as keyof typeof TABLES];
+    if (known) {
+      const [before, entry] = known;
+      if (to - from < before + 4) return false;
+      const count = view.getUint32(from + before);
+      if (before + 4 + count * entry > to - from) return false;
+      if (name === 'stts') for (let i = 0; i < count; i++) timed += view.getUint32(from + before + 4 + i * entry);
+    } else if (name === 'stsz') {
+      if (to - from < 12) return false;
+      const [each, count] = [view.getUint32(from + 4), view.getUint32(from + 8)];
+      if (each === 0 ? 12 + count * 4 > to - from : count * each > size) return false;
+      samples = count;
+    }
+  }
+  // Some writers time a few samples more than there are.
+  return timed <= Math.min(samples + 65_536, size);
+}
+
 function trackOf(view: DataView, trak: { from: number; to: number }, movieScale: number): TrackEdit {
   const handlerBox = inside(view, trak.from, trak.to, 'mdia', 'hdlr');
   const list = inside(view, trak.from, trak.to, 'edts', 'elst');
@@ -135,7 +178,13 @@ function trackOf(view: DataView, trak: { from: number; to: number }, movieScale:
   };
 }
 
-/** Tracks of a file's index in their order; null where it has none. Files that make no sense give no tracks. */
+/** Names of the first box of MP4 and MOV files. */
+const FIRST = ['ftyp', 'moov', 'mdat', 'wide', 'free', 'skip', 'pnot', 'styp'];
+
+/**
+ * Tracks of a file's index in their order; null where it has none, or is no such file. Files that make no sense give no
+ * tracks. @throws RangeError for an index whose tables hold less than they say
+ */
 export async function trackEdits(location: MediaLocation, size: number): Promise<TrackEdit[] | null> {
   for (let at = 0; at + 8 <= size;) {
     const head = await read(location, at, Math.min(size, at + 16));
@@ -144,17 +193,21 @@ export async function trackEdits(location: MediaLocation, size: number): Promise
     if (length === 1 && head.byteLength === 16) length = Number(head.getBigUint64(8));
     else if (length === 0) length = size - at;
     if (length < 8) return null;
+    if (at === 0 && !FIRST.includes(nameAt(head, 4))) return null;
     if (nameAt(head, 4) === 'moov') {
       if (length > MOST) return [];
       try {
         const view = await read(location, at, Math.min(size, at + length));
         const whole = { from: 8, to: view.byteLength };
+        for (const box of boxes(view, whole.from, whole.to))
+          if (box.name === 'trak' && !holdsItsTables(view, box, size)) throw new RangeError('its index is damaged');
         const header = inside(view, whole.from, whole.to, 'mvhd');
         const scale = header ? view.getUint32(header.from + (view.getUint8(header.from) === 1 ? 20 : 12)) : 0;
         return [...boxes(view, whole.from, whole.to)].flatMap((box) =>
           box.name === 'trak' ? [trackOf(view, box, scale || 1)] : [],
         );
-      } catch {
+      } catch (error) {
+        if (error instanceof RangeError && error.message === 'its index is damaged') throw error;
         return [];
       }
     }
