@@ -3,6 +3,7 @@
  * ends what is shown, and whether its H.264 is interlaced. Boxes: ISO/IEC 14496-12; sequence parameter sets: ITU-T H.264,
  * section 7.3.2.1.1.
  */
+import { EngineError } from '../errors.ts';
 import type { MediaLocation } from './open.ts';
 
 export interface TrackEdit {
@@ -183,9 +184,9 @@ const FIRST = ['ftyp', 'moov', 'mdat', 'wide', 'free', 'skip', 'pnot', 'styp'];
 
 /**
  * Tracks of a file's index in their order; null where it has none, or is no such file. Files that make no sense give no
- * tracks. @throws RangeError for an index whose tables hold less than they say
+ * tracks. @throws EngineError for an index whose tables hold less than they say
  */
-export async function trackEdits(location: MediaLocation, size: number): Promise<TrackEdit[] | null> {
+export async function trackEdits(location: MediaLocation, size: number, name: string): Promise<TrackEdit[] | null> {
   for (let at = 0; at + 8 <= size;) {
     const head = await read(location, at, Math.min(size, at + 16));
     if (head.byteLength < 8) return null;
@@ -200,14 +201,15 @@ export async function trackEdits(location: MediaLocation, size: number): Promise
         const view = await read(location, at, Math.min(size, at + length));
         const whole = { from: 8, to: view.byteLength };
         for (const box of boxes(view, whole.from, whole.to))
-          if (box.name === 'trak' && !holdsItsTables(view, box, size)) throw new RangeError('its index is damaged');
+          if (box.name === 'trak' && !holdsItsTables(view, box, size))
+            throw new EngineError('truncated', `${name} is damaged: its index says more than it holds.`);
         const header = inside(view, whole.from, whole.to, 'mvhd');
         const scale = header ? view.getUint32(header.from + (view.getUint8(header.from) === 1 ? 20 : 12)) : 0;
         return [...boxes(view, whole.from, whole.to)].flatMap((box) =>
           box.name === 'trak' ? [trackOf(view, box, scale || 1)] : [],
         );
       } catch (error) {
-        if (error instanceof RangeError && error.message === 'its index is damaged') throw error;
+        if (error instanceof EngineError) throw error;
         return [];
       }
     }

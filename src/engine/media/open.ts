@@ -13,7 +13,7 @@ import {
 import { frameTimesOf, regularTimes, type FrameTimes } from '../../core/timeline/frame-times.ts';
 import type { AudioTrackInfo, VideoInfo } from '../../core/document/types.ts';
 import { EngineError, cancelled } from '../errors.ts';
-import { trackEdits, type TrackEdit } from './isobmff.ts';
+import { trackEdits } from './isobmff.ts';
 
 /** Where the bytes of a source are: a file or copy on this machine, or an address of the own server. */
 export type MediaLocation =
@@ -61,18 +61,13 @@ const sizeOf = async (location: MediaLocation): Promise<number> =>
 /** Opens a file and lists its tracks. The caller disposes `input`. @throws EngineError */
 export async function openMedia(location: MediaLocation, name = 'This file'): Promise<OpenMedia> {
   if (location.blob && location.blob.size === 0) throw new EngineError('empty', `${name} is empty (0 bytes).`);
-  let tracks: TrackEdit[] | null;
-  try {
-    // Before the library counts up to what a damaged index claims.
-    tracks = await trackEdits(location, await sizeOf(location));
-  } catch {
-    throw new EngineError('truncated', `${name} is damaged: its index says more than it holds.`);
-  }
   const input = new Input({
     formats: ALL_FORMATS,
     source: location.blob ? new BlobSource(location.blob) : new UrlSource(location.url!),
   });
   try {
+    // Before the library counts up to what a damaged index claims.
+    const tracks = await trackEdits(location, await sizeOf(location), name);
     if (!(await input.canRead())) {
       throw new EngineError('not-media', `${name} is not a video or sound file that Akmeon can read.`);
     }
