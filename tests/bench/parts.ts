@@ -1,8 +1,9 @@
 /** Runs in Chromium: what the bench times, on `window.bench`. */
 import { BufferTarget, Mp4OutputFormat, Output, VideoSampleSink, VideoSampleSource } from 'mediabunny';
-import { emptyMontage, DEFAULT_ACCENT, DEFAULT_GRID, type Montage } from '../../src/core/document/types.ts';
+import { DEFAULT_ACCENT } from '../../src/core/document/types.ts';
 import { findHits } from '../../src/core/finding/detectors/index.ts';
 import { SoundAnalyser } from '../../src/core/finding/signals/sound.ts';
+import { silentMontage } from '../../src/core/testkit/montages.ts';
 import { SIGNALS_VERSION } from '../../src/core/finding/signals/types.ts';
 import { mono, soundBlocks, type SoundBlock } from '../../src/engine/media/sound.ts';
 import { EFFECTS } from '../../src/effects/index.ts';
@@ -85,27 +86,7 @@ const bench = {
       }
       await output.finalize();
     });
-    const montage: Montage = {
-      ...emptyMontage('b', 'b'),
-      settings: { ...emptyMontage('b', 'b').settings, width, height, timing: { mode: 'constant', rate } },
-      sources: [
-        {
-          id: 's',
-          name: 'clip',
-          role: 'footage',
-          fingerprint: '',
-          size: 0,
-          duration: about.duration,
-          video: about.video,
-          audio: [],
-          listen: null,
-          tracks: [],
-          delay: null,
-          grid: DEFAULT_GRID,
-        },
-      ],
-      clips: [{ id: 'c', source: 's', in: 0, out: count / (rate.num / rate.den), fit: 'fit' }],
-    };
+    const montage = silentMontage(about, width, height, count / (rate.num / rate.den));
     const ours = await timed(() =>
       exportMontage(
         {
@@ -128,27 +109,7 @@ const bench = {
   async loop(url: string) {
     const about = await describeMedia({ url }, 'clip');
     const { rate, count } = about.video!;
-    const montage: Montage = {
-      ...emptyMontage('b', 'b'),
-      settings: { ...emptyMontage('b', 'b').settings, width: 1280, height: 720, timing: { mode: 'constant', rate } },
-      sources: [
-        {
-          id: 's',
-          name: 'clip',
-          role: 'footage',
-          fingerprint: '',
-          size: 0,
-          duration: about.duration,
-          video: about.video,
-          audio: [],
-          listen: null,
-          tracks: [],
-          delay: null,
-          grid: DEFAULT_GRID,
-        },
-      ],
-      clips: [{ id: 'c', source: 's', in: 0, out: count / (rate.num / rate.den), fit: 'fit' }],
-    };
+    const montage = silentMontage(about, 1280, 720, count / (rate.num / rate.den));
     const effects = FIVE.map((id) => ({
       id,
       effect: id,

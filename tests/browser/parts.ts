@@ -13,6 +13,7 @@ import type { ListedStarts } from '../../src/engine/media/starts.ts';
 import { mono, soundBlocks } from '../../src/engine/media/sound.ts';
 import { Mixer } from '../../src/engine/media/mixer.ts';
 import { openFrames, takeFrame, type YuvFrame } from '../../src/engine/media/yuv.ts';
+import { silentMontage } from '../../src/core/testkit/montages.ts';
 import { listedTimes, regularTimes } from '../../src/core/timeline/frame-times.ts';
 import { Renderer, type Drawing, type Picture } from '../../src/engine/render/renderer.ts';
 import {
@@ -465,28 +466,7 @@ const parts = {
   /** Frames asked for while the montage is edited, as it comes over from another thread: a new copy each time. */
   async editedWhileRead(url: string) {
     const about = await describeMedia({ url }, 'It');
-    const plain = emptyMontage('e', 'Edited');
-    const montage: Montage = {
-      ...plain,
-      settings: { ...plain.settings, width: 320, height: 180, timing: { mode: 'constant', rate: about.video!.rate } },
-      sources: [
-        {
-          id: 's',
-          name: 'It',
-          role: 'footage',
-          fingerprint: 'f',
-          size: 0,
-          duration: about.duration,
-          video: about.video,
-          audio: [],
-          listen: null,
-          tracks: [],
-          delay: null,
-          grid: DEFAULT_GRID,
-        },
-      ],
-      clips: [{ id: 'c', source: 's', in: 0, out: about.duration, fit: 'fit' }],
-    };
+    const montage = silentMontage(about, 320, 180);
     const frameServer = new FrameServer();
     await frameServer.setMedia('s', { url });
     await frameServer.setMontage(montage, {});
@@ -512,29 +492,8 @@ const parts = {
   /** A loop around an accent through the studio: frames drawn in each round, as the accent and then the context change. */
   async loop(url: string) {
     const about = await describeMedia({ url }, 'It');
-    const plain = emptyMontage('l', 'Loop');
     const rate = about.video!.rate;
-    const montage: Montage = {
-      ...plain,
-      settings: { ...plain.settings, width: 320, height: 180, timing: { mode: 'constant', rate } },
-      sources: [
-        {
-          id: 's',
-          name: 'It',
-          role: 'footage',
-          fingerprint: '',
-          size: 0,
-          duration: about.duration,
-          video: about.video,
-          audio: [],
-          listen: null,
-          tracks: [],
-          delay: null,
-          grid: DEFAULT_GRID,
-        },
-      ],
-      clips: [{ id: 'c', source: 's', in: 0, out: about.duration, fit: 'fit' }],
-    };
+    const montage = silentMontage(about, 320, 180);
     const canvas = new OffscreenCanvas(16, 16);
     const frameServer = new FrameServer();
     frameServer.attach(canvas);

@@ -30,6 +30,24 @@ export function footage(id: string, frames: number, rate: Rate = FPS30): Source 
   };
 }
 
+/** A montage `s` of one clip `c`: a whole file, described as in `about`, without its sound, at the file's own rate. */
+export function silentMontage(
+  about: Pick<Source, 'duration' | 'video'>,
+  width: number,
+  height: number,
+  out = about.duration,
+): Montage {
+  const plain = emptyMontage('m', 'One file');
+  const { duration, video } = about;
+  const source = { ...footage('s', 0), fingerprint: '', size: 0, duration, video, audio: [], listen: null, tracks: [] };
+  return {
+    ...plain,
+    settings: { ...plain.settings, width, height, timing: { mode: 'constant', rate: video!.rate } },
+    sources: [source],
+    clips: [{ id: 'c', source: 's', in: 0, out, fit: 'fit' }],
+  };
+}
+
 export const hit = (id: string, source: string, t: number, change: Partial<Hit> = {}): Hit => ({
   id,
   source,
