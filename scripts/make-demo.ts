@@ -59,7 +59,11 @@ async function fingerprint(file: string): Promise<{ print: string; size: number 
 }
 
 const sound = { channels: 2, sampleRate: SOUND_RATE, name: '', readable: true };
-async function film(id: string, { file, frames }: { file: string; frames: number }): Promise<Source> {
+async function film(
+  id: string,
+  { file, frames }: { file: string; frames: number },
+  content: Source['content'],
+): Promise<Source> {
   const { print, size } = await fingerprint(file);
   return {
     id,
@@ -83,6 +87,7 @@ async function film(id: string, { file, frames }: { file: string; frames: number
     tracks: ['game'],
     delay: null,
     grid: DEFAULT_GRID,
+    content,
   };
 }
 
@@ -100,6 +105,7 @@ const tune: Source = {
   tracks: ['music'],
   delay: null,
   grid: DEFAULT_GRID,
+  content: 'unsaid',
 };
 
 // The first half of each is decided; the rest is left to find and check.
@@ -119,8 +125,8 @@ const decided = (source: string, events: readonly DemoEvent[], kind: 'shot' | 'i
 
 let montage: Montage = emptyMontage('harbour-nights', 'Harbour Nights');
 for (const edit of [
-  addSource(await film('lantern-drift', LANTERN_DRIFT), 'clip-lantern'),
-  addSource(await film('rampart-rally', RAMPART_RALLY), 'clip-rally'),
+  addSource(await film('lantern-drift', LANTERN_DRIFT, 'firearms'), 'clip-lantern'),
+  addSource(await film('rampart-rally', RAMPART_RALLY, 'ball'), 'clip-rally'),
   addSource(tune, 'tune'),
   decideAll(decided('lantern-drift', LANTERN_DRIFT.events, 'shot', 180), 'kept'),
   decideAll(decided('rampart-rally', RAMPART_RALLY.events, 'impact', 100), 'kept'),
@@ -129,6 +135,7 @@ for (const edit of [
     accent: 'lantern-burst',
     on: true,
     kinds: ['shot'],
+    families: [],
     minStrength: 0,
     follow: 0.4,
     burst: 'each',

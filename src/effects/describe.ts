@@ -5,7 +5,7 @@ import { EFFECT_LIST } from './index.ts';
 import { STARTER_ACCENTS } from './starters.ts';
 
 const GROUPS: Record<EffectGroup, string> = { move: 'Move', colour: 'Colour', light: 'Blur and light', time: 'Time' };
-const LIES = { start: 'start', peak: 'peak', end: 'end' } as const;
+const ALIGNS = { start: 'start', peak: 'peak', end: 'end' } as const;
 
 const unit = (p: ParamSpec): string => (p.choices ? p.choices.join(' / ') : p.unit === 'ratio' ? '' : p.unit);
 const marks = (p: ParamSpec): string =>
@@ -66,5 +66,5 @@ ${(Object.keys(GROUPS) as EffectGroup[])
 
 | accent | on the hit lies its | frames before and after | effects |
 |---|---|---|---|
-${STARTER_ACCENTS.map((a) => `| ${a.name} | ${LIES[a.lies]} | ${a.lead}, ${a.tail} | ${a.effects.map((use) => EFFECT_LIST.find((e) => e.id === use.effect)!.name).join(', ')} |`).join('\n')}
+${STARTER_ACCENTS.map((a) => `| ${a.name} | ${ALIGNS[a.align]} | ${a.lead}, ${a.tail} | ${a.effects.map((use) => EFFECT_LIST.find((e) => e.id === use.effect)!.name).join(', ')} |`).join('\n')}
 `;

@@ -115,7 +115,7 @@ export const STARTER_ACCENTS: readonly Accent[] = [
         blue: 70,
       }),
     ],
-    { lies: 'start' },
+    { align: 'start' },
   ),
   accent('red-sluice', 'Red sluice', 1, 24, 61, [
     use('rs1', 'tint', {
@@ -157,7 +157,7 @@ export const STARTER_ACCENTS: readonly Accent[] = [
         every: 1,
       }),
     ],
-    { lies: 'start' },
+    { align: 'start' },
   ),
   accent('floor-drop', 'Floor drop', 1, 10, 73, [
     use('fd1', 'slide', { y: keys([-1, 0], [0, 9, 'overshoot'], [6, 0]), edge: 1 }),
@@ -180,7 +180,7 @@ export const STARTER_ACCENTS: readonly Accent[] = [
         },
       ),
     ],
-    { lies: 'start' },
+    { align: 'start' },
   ),
   accent('prism-beat', 'Prism beat', 1, 9, 83, [
     use('pb1', 'split', { amount: keys([-1, 0], [0, 3.2, 'fast out'], [9, 0]), mode: 1, falloff: 70, smear: 1 }),
@@ -200,7 +200,7 @@ export const STARTER_ACCENTS: readonly Accent[] = [
       }),
       use('ls3', 'tear', { amount: held([0, 10], [6, 0]), coverage: 45, refresh: 1 }),
     ],
-    { lies: 'start', exact: true },
+    { align: 'start', exact: true },
   ),
   // Broken up four frames either side of a join.
   accent('breakwater', 'Breakwater', 4, 4, 97, [
@@ -241,7 +241,7 @@ export const STARTER_ACCENTS: readonly Accent[] = [
         },
       ),
     ],
-    { lies: 'start' },
+    { align: 'start' },
   ),
   accent('deep-swell', 'Deep swell', 6, 24, 103, [
     use('ds1', 'swim', { amount: keys([-6, 0, 'both slow'], [0, 7, 'both slow'], [24, 0]), size: 55, rate: 1.2 }),
@@ -263,7 +263,7 @@ export const STARTER_ACCENTS: readonly Accent[] = [
       }),
       use('rr2', 'split', { amount: keys([0, 0], [1, 1.8, 'slow out'], [18, 0]), mode: 1, falloff: 60 }),
     ],
-    { lies: 'start' },
+    { align: 'start' },
   ),
   accent('sun-break', 'Sun break', 1, 30, 109, [
     use('sb1', 'rays', {
@@ -303,7 +303,7 @@ export const STARTER_ACCENTS: readonly Accent[] = [
         },
       ),
     ],
-    { lies: 'start' },
+    { align: 'start' },
   ),
   accent(
     'still-splash',
@@ -316,7 +316,7 @@ export const STARTER_ACCENTS: readonly Accent[] = [
       use('ss2', 'punch', { zoom: keys([0, 118, 'fast out'], [8, 112, 'fast out'], [12, 100]) }),
       use('ss3', 'saturation', { amount: held([0, 20], [8, 100]) }),
     ],
-    { lies: 'start' },
+    { align: 'start' },
   ),
   accent(
     'skip-stone',
@@ -329,6 +329,6 @@ export const STARTER_ACCENTS: readonly Accent[] = [
       use('sk2', 'scanlines', { amount: keys([0, 45, 'linear'], [12, 0]), pitch: 1.1, roll: 6, mask: 20 }),
       use('sk3', 'grain', { amount: keys([0, 35], [12, 0]), size: 0.8 }),
     ],
-    { lies: 'start' },
+    { align: 'start' },
   ),
 ];

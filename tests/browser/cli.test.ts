@@ -208,6 +208,7 @@ async function projectOf(name: string, path: string, music?: string): Promise<st
     tracks: [],
     delay: null,
     grid: DEFAULT_GRID,
+    content: 'unsaid',
     ...more,
   });
   const plain = emptyMontage('p', 'p');
@@ -356,6 +357,7 @@ describe('akmeon render', () => {
       tracks: [],
       delay: null,
       grid: DEFAULT_GRID,
+      content: 'unsaid',
     };
     const montage = (timing: Montage['settings']['timing']): string =>
       JSON.stringify({

@@ -161,6 +161,7 @@ function oneClip(
     tracks: [],
     delay: null,
     grid: DEFAULT_GRID,
+    content: 'unsaid',
   });
   return {
     ...plain,

@@ -401,9 +401,9 @@ describe('what an accent can hold', () => {
       await page.getByLabel('Borders are').selectOption(cover);
       expect((await accentNow()).cover).toBe(cover);
     }
-    for (const lies of ['start', 'end', 'peak']) {
-      await page.getByLabel('On the hit lies').selectOption(lies);
-      expect((await accentNow()).lies).toBe(lies);
+    for (const align of ['start', 'end', 'peak']) {
+      await page.getByLabel('On the hit lies').selectOption(align);
+      expect((await accentNow()).align).toBe(align);
     }
     await page.getByLabel('Exact frames at any rate').check();
     expect((await accentNow()).exact).toBe(true);

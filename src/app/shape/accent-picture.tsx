@@ -30,7 +30,7 @@ export function AccentPicture({ accent, frame }: { accent: Accent; frame: number
     const timer = setTimeout(() => setMoving((moving + 1) % length), STAY);
     return () => clearTimeout(timer);
   }, [moving, length]);
-  const still = placed ? placed.frame + (placed.accent.tail > 1 && accent.lies !== 'end' ? 1 : 0) : frame;
+  const still = placed ? placed.frame + (placed.accent.tail > 1 && accent.align !== 'end' ? 1 : 0) : frame;
   const at = Math.min(
     (derived?.line.count ?? 1) - 1,
     Math.max(0, moving === null || !placed ? still : placed.from + moving),

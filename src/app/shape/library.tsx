@@ -7,7 +7,7 @@ import { forgetAccent, keepAccent, openAccentFile, saveAccentFile, takeAccent, u
 import { AccentPicture } from './accent-picture.tsx';
 import { useChosenAccent, useShapingFrame } from './shaping.ts';
 
-const LIES = { start: 'start on the hit', peak: 'peak on the hit', end: 'end on the hit' } as const;
+const ALIGNS = { start: 'start on the hit', peak: 'peak on the hit', end: 'end on the hit' } as const;
 
 export function Library() {
   const accent = useChosenAccent();
@@ -84,7 +84,7 @@ function Card({
         <span className="block truncate px-1.5 pt-0.5 text-[12px]">{accent.name}</span>
       </button>
       <span className="flex items-center px-1.5 pb-0.5 text-[11px] text-fog">
-        <span className="grow">{LIES[accent.lies]}</span>
+        <span className="grow">{ALIGNS[accent.align]}</span>
         {children}
       </span>
     </li>

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useState } from 'react';
 import { Dices } from 'lucide-react';
 import { inUnit } from '../../core/accents/prepare.ts';
 import { changeAccent, setSettings } from '../../core/document/edits.ts';
-import { CONFINES, COVERS, LIES, TIME_UNITS, UNTILS, type Accent } from '../../core/document/types.ts';
+import { CONFINES, COVERS, ALIGNS, TIME_UNITS, UNTILS, type Accent } from '../../core/document/types.ts';
 import { rateLabel } from '../../core/base/time.ts';
 import type { Measured } from '../../engine/index.ts';
 import { FlashLine } from '../parts/flash-line.tsx';
@@ -17,7 +17,7 @@ import { SoundLag } from './sound-lag.tsx';
 import { useChosenAccent, usePlacedAccent } from './shaping.ts';
 
 const NAMES = {
-  lies: { start: 'its start', peak: 'its frame 0', end: 'its end' },
+  align: { start: 'its start', peak: 'its frame 0', end: 'its end' },
   unit: { frames: 'frames', ms: 'milliseconds', beats: 'beats', '%': '% of lead and tail' },
   confine: { carry: 'runs over the join', cut: 'is cut off', squeeze: 'is squeezed' },
   cover: {
@@ -94,7 +94,7 @@ export function Timing() {
           </label>
         )}
       </div>
-      {pick('lies', 'On the hit lies', LIES)}
+      {pick('align', 'On the hit lies', ALIGNS)}
       {pick('unit', 'Time counts in', TIME_UNITS)}
       {pick('until', 'It ends', UNTILS)}
       {pick('confine', 'Over a join it', CONFINES)}

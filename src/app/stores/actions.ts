@@ -240,6 +240,7 @@ export function spreadAccent(accent: string): Rule {
     accent,
     on: true,
     kinds: footage.length ? footage : kinds,
+    families: [],
     minStrength: 0,
     follow: 0.4,
     burst: 'each',

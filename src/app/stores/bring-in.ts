@@ -90,6 +90,7 @@ async function bringOne(owner: string, brought: BroughtFile, job: Job): Promise<
     tracks: about.audio.map((track) => roleOf(track, about.video ? 'game' : 'music')),
     delay: null,
     grid: DEFAULT_GRID,
+    content: 'unsaid',
     listen: indexOrNull(about.audio.findIndex((track) => track.readable)),
   };
   // What cannot be kept in a project is refused now, and not when the project is opened again.

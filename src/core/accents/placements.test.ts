@@ -3,7 +3,16 @@ import { describe, expect, it } from 'vitest';
 import { EFFECTS } from '../../effects/index.ts';
 import { accentPasses } from './passes.ts';
 import { addBed, addRule, decideAll, override, splitClip, trimClip } from '../document/edits.ts';
-import { CONFINES, COVERS, LIES, TIME_UNITS, UNTILS, type Accent, type Montage, type Rule } from '../document/types.ts';
+import {
+  CONFINES,
+  COVERS,
+  ALIGNS,
+  TIME_UNITS,
+  UNTILS,
+  type Accent,
+  type Montage,
+  type Rule,
+} from '../document/types.ts';
 import { mediaIndex, timeline } from '../timeline/timeline.ts';
 import { footage, hit, punchAccent, shotRule, twoClips } from '../testkit/montages.ts';
 import { prepare } from './prepare.ts';
@@ -188,7 +197,7 @@ describe('placements of any rules', () => {
   const anyAccent = fc.record({
     lead: fc.integer({ min: 0, max: 40 }),
     tail: fc.integer({ min: 0, max: 90 }),
-    lies: fc.constantFrom(...LIES),
+    align: fc.constantFrom(...ALIGNS),
     confine: fc.constantFrom(...CONFINES),
     until: fc.constantFrom(...UNTILS),
     cover: fc.constantFrom(...COVERS),
@@ -251,7 +260,7 @@ describe('placements of any rules', () => {
     fc.assert(
       fc.property(anyHits, fc.integer({ min: 0, max: 4 }), (hits, count) => {
         const all = of(
-          made(hits, [{ run: { count, after: 'stay' } }], { lies: 'peak', confine: 'carry', until: 'tail' }),
+          made(hits, [{ run: { count, after: 'stay' } }], { align: 'peak', confine: 'carry', until: 'tail' }),
         ).sort((a, b) => a.frame - b.frame);
         all.slice(1).forEach((p, i) => {
           if (p.run.index > 0 && p.frame > all[i]!.frame) expect(all[i]!.to).toBeLessThan(p.frame);

@@ -1,5 +1,6 @@
 /** Rules and decided hits to placements: which accent, where, how strong, with which seed. */
 import { type Occurrence, occurrences, placementKey } from '../timeline/occurrences.ts';
+import { familyByHit } from '../document/families.ts';
 import { isOfKind } from '../document/hits.ts';
 import { SINGLE_RUN, spreadIntensity, type PlacementContext } from './passes.ts';
 import { looksAround, placesOf, prepare, type Anchors, type Clockwork, type PreparedAccent } from './prepare.ts';
@@ -31,8 +32,12 @@ export const carriedKinds = (hits: readonly Hit[]): HitKind[] =>
 export const carriers = (montage: Montage, line: Timeline): Occurrence[] =>
   occurrences(montage, montage.hits.filter(carries), line);
 
-export const matches = (rule: Rule, hit: Hit): boolean =>
-  carries(hit) && rule.kinds.some((kind) => isOfKind(hit, kind)) && hit.strength >= rule.minStrength;
+/** Whether a rule takes a hit: of one of its kinds, or of one of its families. */
+export const matches = (rule: Rule, hit: Hit, families: Montage['families'] = []): boolean =>
+  carries(hit) &&
+  hit.strength >= rule.minStrength &&
+  (rule.kinds.some((kind) => isOfKind(hit, kind)) ||
+    rule.families.includes(familyByHit(families).get(hit.id)?.id ?? ''));
 
 /** Ids of hits that are the first or the last carried member of their burst in their source. */
 function burstEnds(hits: readonly Hit[]): { first: Set<string>; last: Set<string> } {
@@ -72,7 +77,7 @@ export function placeAccent(
 ): Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> {
   const { accent } = plain;
   const span = line.spanAt(at);
-  const frame = at + (accent.lies === 'start' ? plain.lead : accent.lies === 'end' ? -plain.tail : 0);
+  const frame = at + (accent.align === 'start' ? plain.lead : accent.align === 'end' ? -plain.tail : 0);
   const distance = (t: number | undefined, otherwise: number): number =>
     t === undefined || !span ? otherwise : (line.frameOf(span, t) ?? span.end - 1) - frame;
   const anchors: Anchors = {
@@ -104,7 +109,8 @@ export function placements(montage: Montage, line: Timeline, shown = carriers(mo
     const plain = accents.get(rule.accent);
     if (!rule.on || !plain) continue;
     const taken = shown.filter(
-      ({ hit }) => matches(rule, hit) && !(hit.burst && rule.burst !== 'each' && !ends[rule.burst].has(hit.id)),
+      ({ hit }) =>
+        matches(rule, hit, montage.families) && !(hit.burst && rule.burst !== 'each' && !ends[rule.burst].has(hit.id)),
     );
     const overrideOf = (occurrence: Occurrence): Override =>
       montage.overrides[placementKey(rule.id, occurrence.key)] ?? {};

@@ -346,8 +346,8 @@ describe('accents over joins, in runs and as beds', () => {
   });
 
   it('lays start, peak or end on the hit', () => {
-    const peak = (lies: Accent['lies']): number =>
-      Array.from({ length: 60 }, (_, f) => zoomed(late({ lies, tail: 4 }), f)[0] ?? 100).indexOf(160);
+    const peak = (align: Accent['align']): number =>
+      Array.from({ length: 60 }, (_, f) => zoomed(late({ align, tail: 4 }), f)[0] ?? 100).indexOf(160);
     expect([peak('start'), peak('peak'), peak('end')]).toEqual([26, 24, 20]);
   });
 

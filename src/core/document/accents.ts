@@ -1,11 +1,15 @@
 /** Accents for passing on: `.akmeon-accent` files, with a picture of the first one. */
 import { isMoved, replaced } from './params.ts';
-import type { Accent, AccentFile, EffectUse, Param } from './types.ts';
+import { ACCENT_VERSION, type Accent, type AccentFile, type EffectUse, type Param } from './types.ts';
 import { FormatError, readDocument } from './document.ts';
 import { LIMITS } from './limits.ts';
 import validate from './generated/validate-accent.js';
 
-export const ACCENT_VERSION = 1;
+/** An accent of the first version: what of it lies on the hit had another name. */
+export const aligned = ({ lies, ...accent }: Record<string, unknown>): Record<string, unknown> => ({
+  ...accent,
+  align: lies,
+});
 
 export const writeAccents = (accents: readonly Accent[], picture?: string): string =>
   `${JSON.stringify({ format: 'akmeon-accent', version: ACCENT_VERSION, accents, ...(picture && { picture }) } satisfies AccentFile, null, 1)}\n`;
@@ -16,6 +20,15 @@ export function readAccents(text: string): AccentFile {
     what: 'accent',
     format: 'akmeon-accent',
     version: ACCENT_VERSION,
+    migrations: {
+      1: (document) => ({
+        ...document,
+        version: 2,
+        accents: Array.isArray(document['accents'])
+          ? (document['accents'] as Record<string, unknown>[]).map(aligned)
+          : document['accents'],
+      }),
+    },
     validate,
   }) as AccentFile;
   file.accents.forEach(checkStacks);

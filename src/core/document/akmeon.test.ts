@@ -4,6 +4,7 @@ import { decideAll } from './edits.ts';
 import { hit, punchAccent, shotRule, twoClips } from '../testkit/montages.ts';
 import { checkedMontage, readMontage, writeMontage } from './akmeon.ts';
 import { FormatError } from './document.ts';
+import { MONTAGE_VERSION } from './types.ts';
 
 const whole = { ...decideAll([hit('h', 'one', 1.5)], 'kept')(twoClips()), accents: [punchAccent()] };
 // eslint-disable-next-line @typescript-eslint/no-explicit-any
@@ -52,7 +53,7 @@ describe('.akmeon files', () => {
     ['a row of more than a day', broken((m) => (m['clips'][0].out = 9e5)), /hours long, and 24 are the most/],
     [
       'brackets five thousand deep',
-      `{"format":"akmeon","version":3,"x":${'['.repeat(5000)}${']'.repeat(5000)}}`,
+      `{"format":"akmeon","version":${MONTAGE_VERSION},"x":${'['.repeat(5000)}${']'.repeat(5000)}}`,
       /nested too deeply/,
     ],
     [
@@ -96,7 +97,10 @@ describe('.akmeon files', () => {
 
   it('migrates version 0, which had one sensitivity for all', () => {
     const old = broken((m) => Object.assign(m, { version: 0, sensitivity: 0.3 }));
-    expect(readMontage(old)).toMatchObject({ version: 3, sensitivity: { shot: 0.3, note: 0.3, flash: 0.3, cut: 0.3 } });
+    expect(readMontage(old)).toMatchObject({
+      version: MONTAGE_VERSION,
+      sensitivity: { shot: 0.3, note: 0.3, flash: 0.3, cut: 0.3 },
+    });
   });
 
   it('migrates version 2, which had accents in frames around their hit, and no beds or runs', () => {
@@ -105,7 +109,7 @@ describe('.akmeon files', () => {
     ) as ReturnType<typeof twoClips>;
     const { bpm: __, ...settings } = old.settings;
     const accents = old.accents.map(
-      ({ unit: _u, exact: _e, lies: _l, confine: _c, cover: _v, until: _t, ...rest }) => rest,
+      ({ unit: _u, exact: _e, align: _l, confine: _c, cover: _v, until: _t, ...rest }) => rest,
     );
     const rules = old.rules.map(({ mirror: _m, spread: _s, run: _r, ...rest }) => rest);
     expect(readMontage(JSON.stringify({ ...old, version: 2, settings, accents, rules }))).toEqual({

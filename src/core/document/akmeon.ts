@@ -1,7 +1,7 @@
 /** Reading and writing `.akmeon` files: parse, migrate, check against the schema, check references. */
 import type { Montage } from './types.ts';
 import { MONTAGE_VERSION, DEFAULT_ACCENT, DEFAULT_GRID } from './types.ts';
-import { checkStacks, inOrder } from './accents.ts';
+import { aligned, checkStacks, inOrder } from './accents.ts';
 import { LIMITS } from './limits.ts';
 import { FormatError, readDocument, type Migrations } from './document.ts';
 import validate from './generated/validate-akmeon.js';
@@ -53,9 +53,23 @@ export const MIGRATIONS: Migrations = {
     ...document,
     version: 3,
     settings: { bpm: 120, ...(document['settings'] as object | undefined) },
-    accents: listOf(document, 'accents').map((accent) => ({ ...DEFAULT_ACCENT, ...accent })),
+    accents: listOf(document, 'accents').map((accent) => ({
+      ...DEFAULT_ACCENT,
+      align: undefined,
+      lies: 'peak',
+      ...accent,
+    })),
     rules: listOf(document, 'rules').map((rule) => ({ mirror: false, spread: 0, run: null, ...rule })),
     beds: [],
+  }),
+  // Version 3 had no families, and said of accents what of them lies on the hit.
+  3: (document) => ({
+    ...document,
+    version: 4,
+    sources: listOf(document, 'sources').map((source) => ({ content: 'unsaid', ...source })),
+    accents: listOf(document, 'accents').map(aligned),
+    rules: listOf(document, 'rules').map((rule) => ({ families: [], ...rule })),
+    families: [],
   }),
 };
 
@@ -115,6 +129,7 @@ function checkReferences(montage: Montage): void {
     beds: montage.beds,
     watches: montage.watches,
     examples: montage.examples,
+    families: montage.families,
   })) {
     if (new Set(list.map((item) => item.id)).size !== list.length)
       throw new FormatError('invalid', `This project cannot be read: two ${name} have the same id.`);

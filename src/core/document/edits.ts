@@ -1,4 +1,5 @@
 /** Every change a person can make, as a function from montage to montage. */
+import { withFamily } from './families.ts';
 import { envelopeOf, withEnvelope } from './params.ts';
 import type {
   Accent,
@@ -11,6 +12,7 @@ import type {
   HitKind,
   HitState,
   Montage,
+  NamedFamily,
   Override,
   Param,
   Rule,
@@ -81,6 +83,10 @@ export const removeSource =
     clips: m.clips.filter((c) => c.source !== id),
     music: m.music.filter((i) => i.source !== id),
     hits: m.hits.filter((h) => h.source !== id),
+    families: m.families.map((family) => ({
+      ...family,
+      members: family.members.filter((hit) => !hit.startsWith(`${id}:`)),
+    })),
   });
 
 export const updateSource =
@@ -328,6 +334,22 @@ export const updateExample =
 export const removeExample =
   (id: string): Edit =>
   (m) => ({ ...m, examples: m.examples.filter((e) => e.id !== id) });
+
+/** Puts a family into the montage, or changes it; its hits leave the families that they were in. */
+export const setFamily =
+  (family: NamedFamily): Edit =>
+  (m) => ({ ...m, families: withFamily(m.families, family) });
+export const updateFamily =
+  (id: string, change: Partial<NamedFamily>): Edit =>
+  (m) => ({ ...m, families: replace(m.families, id, (family) => ({ ...family, ...change })) });
+/** Forgets a family; rules that took it take its hits no longer. */
+export const removeFamily =
+  (id: string): Edit =>
+  (m) => ({
+    ...m,
+    families: m.families.filter((family) => family.id !== id),
+    rules: m.rules.map((rule) => ({ ...rule, families: rule.families.filter((one) => one !== id) })),
+  });
 
 export const setGrid =
   (source: string, change: Partial<GridEdit>): Edit =>

@@ -2,7 +2,7 @@
 import type { Hit, HitKind } from './types.ts';
 
 /** Probability from which a hit counts as of a kind besides its own. */
-const ALSO = 0.5;
+export const ALSO = 0.5;
 
 /** Whether a hit is of a kind, by its name or by what else it surely is: a flash that was heard as a shot is both. */
 export const isOfKind = (hit: Pick<Hit, 'kind' | 'kinds'>, kind: HitKind): boolean =>

@@ -41,6 +41,9 @@ export const LIMITS = {
   overrides: 50_000,
   watches: 200,
   examples: 500,
+  families: 1000,
+  /** Prints kept of one family. */
+  familyExamples: 8,
 } as const;
 
 /** The value within the bounds. */

@@ -1,18 +1,16 @@
 /**
  * What is known of one game or hall, kept under a name and in `.akmeon-profile` files: watched
- * rectangles with their examples, example sounds, the sound's delay, what its tracks hold, and sensitivities.
+ * rectangles with their examples, example sounds, named families, the sound's delay, what its tracks hold, and sensitivities.
  */
-import type { Montage, Profile, Source } from './types.ts';
-import { readDocument } from './document.ts';
+import { PROFILE_VERSION, type Montage, type Profile, type Source } from './types.ts';
+import { readDocument, type Migrations } from './document.ts';
 import validate from './generated/validate-profile.js';
-
-export const PROFILE_VERSION = 1;
 
 /** What a montage knows, with the delay and the tracks of one of its sources. */
 export const profileOf = (
   name: string,
-  { watches, examples, sensitivity }: Montage,
-  { delay, tracks }: Pick<Source, 'delay' | 'tracks'>,
+  { watches, examples, sensitivity, families }: Montage,
+  { delay, tracks, content }: Pick<Source, 'delay' | 'tracks' | 'content'>,
 ): Profile => ({
   format: 'akmeon-profile',
   version: PROFILE_VERSION,
@@ -23,6 +21,11 @@ export const profileOf = (
   delay,
   tracks,
   sensitivity,
+  // What the answers were, not which hits of this recording they were given for.
+  families: families
+    .filter(({ state, examples }) => state !== 'open' && examples.length)
+    .map((family) => ({ ...family, members: [] })),
+  content,
 });
 
 /** The montage with what the profile knows: its own watches and examples stay, those of the same id are replaced. */
@@ -35,17 +38,34 @@ export function applyProfile(montage: Montage, source: string, profile: Profile)
     ...montage,
     watches: joined(montage.watches, profile.watches),
     examples: joined(montage.examples, profile.examples),
+    // A family that is known here already keeps its members and its answer.
+    families: joined(profile.families, montage.families),
     sensitivity: { ...montage.sensitivity, ...profile.sensitivity },
     sources: montage.sources.map((one) =>
       one.id === source
-        ? { ...one, delay: profile.delay, tracks: one.tracks.map((role, i) => profile.tracks[i] ?? role) }
+        ? {
+            ...one,
+            delay: profile.delay,
+            tracks: one.tracks.map((role, i) => profile.tracks[i] ?? role),
+            content: profile.content,
+          }
         : one,
     ),
   };
 }
 
+const MIGRATIONS: Migrations = {
+  1: (document) => ({ ...document, version: 2, families: [], content: 'unsaid' }),
+};
+
 export const writeProfile = (profile: Profile): string => `${JSON.stringify(profile, null, 1)}\n`;
 
 /** @throws FormatError with a sentence for the person. */
 export const readProfile = (text: string): Profile =>
-  readDocument(text, { what: 'profile', format: 'akmeon-profile', version: PROFILE_VERSION, validate }) as Profile;
+  readDocument(text, {
+    what: 'profile',
+    format: 'akmeon-profile',
+    version: PROFILE_VERSION,
+    migrations: MIGRATIONS,
+    validate,
+  }) as Profile;

@@ -5,18 +5,22 @@
 import { Type, type Static } from 'typebox';
 import { LIMITS } from './limits.ts';
 import {
+  ACCENT_VERSION,
   AFTERS,
+  ALIGNS,
   ANCHORS,
+  ANSWERS,
   BURST_MEMBERS,
   COMBINE,
   CONFINES,
+  CONTENTS,
   COVERS,
   DECISIONS,
   EASING_NAMES,
   FITS,
   HIT_KINDS,
-  LIES,
   MONTAGE_VERSION,
+  PROFILE_VERSION,
   SHAPE_KINDS,
   SHAPE_PARAM_NAMES,
   SOURCE_ROLES,
@@ -224,7 +228,7 @@ const MONTAGE = {
     effects: array(ref('EffectUse'), { maxItems: LIMITS.effects }),
     unit: oneOf(TIME_UNITS),
     exact: Type.Boolean({ description: 'Frame counts are kept at any rate instead of scaling.' }),
-    lies: oneOf(LIES),
+    align: oneOf(ALIGNS),
     confine: oneOf(CONFINES),
     cover: oneOf(COVERS),
     until: oneOf(UNTILS),
@@ -322,6 +326,33 @@ const MONTAGE = {
     ),
     state: oneOf(DECISIONS),
   }),
+  NamedFamily: object(
+    {
+      id: id(),
+      name: Type.String({ maxLength: 200, description: "In the person's own words; empty: named after its kind." }),
+      kind: Type.Enum<(typeof HIT_KINDS)[number][]>(HIT_KINDS, { description: 'What its members count as.' }),
+      state: oneOf(ANSWERS),
+      members: array(id(), {
+        maxItems: LIMITS.hits,
+        description: 'Ids of the hits that it had when it was answered, or that were put into it.',
+      }),
+      examples: array(bytes(1000), {
+        maxItems: LIMITS.familyExamples,
+        description:
+          'What some of its members sound like: 19 rows of 26 levels and 26 levels before them, a byte each.',
+      }),
+      loud: optional(ref('Within')),
+      seen: optional(ref('Within')),
+      more: union([none(), share()], {
+        description: 'Likeness from which more of it is sought, below the sensitivity too; null: nothing is.',
+      }),
+    },
+    { description: 'Hits that are the same thing again, named once by the person.' },
+  ),
+  Within: object(
+    { from: number(-1000, 1000, 'Inclusive.'), to: number(-1000, 1000, 'Exclusive.') },
+    { description: 'Of loudness: decibels below full scale. Of what is seen with it: strength 0-1.' },
+  ),
   VideoInfo: object({
     width: whole(1, 16384, 'Upright display size in pixels, square pixels.'),
     height: whole(1, 16384),
@@ -365,6 +396,7 @@ const MONTAGE = {
     tracks: ref('Tracks'),
     delay: ref('Delay'),
     grid: ref('GridEdit'),
+    content: oneOf(CONTENTS),
   }),
   Clip: object({
     id: id(),
@@ -394,6 +426,7 @@ const MONTAGE = {
     accent: id(),
     on: flag(),
     kinds: array(oneOf(HIT_KINDS), { maxItems: 64 }),
+    families: array(id(), { maxItems: 64, description: 'Named families, beside the kinds.' }),
     minStrength: share('Inclusive.'),
     follow: share("0: every placement at full intensity; 1: intensity equals the hit's strength."),
     burst: oneOf(BURST_MEMBERS),
@@ -459,6 +492,7 @@ const MONTAGE = {
     sensitivity: ref('Sensitivity'),
     watches: array(ref('Watch'), { maxItems: LIMITS.watches }),
     examples: array(ref('SoundExample'), { maxItems: LIMITS.examples }),
+    families: array(ref('NamedFamily'), { maxItems: LIMITS.families }),
     forgotten: array(id(), {
       maxItems: LIMITS.hits,
       description: 'Ids of decided hits that no longer teach how undecided ones are ranked.',
@@ -466,17 +500,19 @@ const MONTAGE = {
   }),
   Profile: object({
     format: Type.Literal('akmeon-profile'),
-    version: Type.Literal(1),
+    version: Type.Literal(PROFILE_VERSION),
     name: Type.String({ minLength: 1, maxLength: 200 }),
     watches: array(ref('Watch'), { maxItems: LIMITS.watches }),
     examples: array(ref('SoundExample'), { maxItems: LIMITS.examples }),
     delay: ref('Delay'),
     tracks: ref('Tracks'),
     sensitivity: ref('Sensitivity'),
+    families: array(ref('NamedFamily'), { maxItems: LIMITS.families }),
+    content: oneOf(CONTENTS),
   }),
   AccentFile: object({
     format: Type.Literal('akmeon-accent'),
-    version: Type.Literal(1),
+    version: Type.Literal(ACCENT_VERSION),
     accents: array(ref('Accent'), { minItems: 1, maxItems: LIMITS.effects }),
     picture: optional(
       Type.String({ pattern: '^data:image/(png|jpeg|webp);base64,[A-Za-z0-9+/=]*$', maxLength: 400_000 }),

@@ -31,6 +31,8 @@ export type SoundExample = Of<'SoundExample'>;
 export type Hit = Omit<Of<'Hit'>, 'state'> & { readonly state: HitState };
 export type Evidence = Hit['evidence'][number];
 export type Kinds = NonNullable<Hit['kinds']>;
+export type NamedFamily = Of<'NamedFamily'>;
+export type Within = Of<'Within'>;
 export type VideoInfo = Of<'VideoInfo'>;
 export type AudioTrackInfo = Of<'AudioTrackInfo'>;
 export type GridEdit = Of<'GridEdit'>;
@@ -54,7 +56,7 @@ export const DEFAULT_GRID: GridEdit = { bpm: null, pin: null, times: 1, shift: 0
 export const DEFAULT_ACCENT = {
   unit: 'frames',
   exact: false,
-  lies: 'peak',
+  align: 'peak',
   confine: 'carry',
   cover: 'mirror',
   until: 'tail',
@@ -84,5 +86,6 @@ export const emptyMontage = (id: string, name: string): Montage => ({
   sensitivity: {},
   watches: [],
   examples: [],
+  families: [],
   forgotten: [],
 });

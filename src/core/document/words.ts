@@ -1,5 +1,7 @@
 /** Words that documents use: each list is the check, the type and the menu. */
-export const MONTAGE_VERSION = 3;
+export const MONTAGE_VERSION = 4;
+export const PROFILE_VERSION = 2;
+export const ACCENT_VERSION = 2;
 
 export const HIT_KINDS = [
   'shot',
@@ -26,6 +28,13 @@ export const DECISIONS = ['kept', 'rejected', 'made'] as const;
 export type HitState = 'found' | (typeof DECISIONS)[number];
 
 export const SOURCE_ROLES = ['footage', 'music'] as const;
+
+/** What a person says that a source holds: how likely shots and impacts are before anything is heard. */
+export const CONTENTS = ['unsaid', 'firearms', 'blows', 'ball', 'drums', 'mixed'] as const;
+export type Content = (typeof CONTENTS)[number];
+
+/** What a person said of a family. */
+export const ANSWERS = ['open', 'kept', 'rejected'] as const;
 
 /** What is on a sound track: a voice makes no hits, music has beats and drops, `off` is left out. */
 export const TRACK_ROLES = ['game', 'music', 'voice', 'off'] as const;
@@ -76,7 +85,7 @@ export const TIME_UNITS = ['frames', 'ms', 'beats', '%'] as const;
 export type TimeUnit = (typeof TIME_UNITS)[number];
 
 /** What of the accent lies on the hit: frame 0 for `peak`. */
-export const LIES = ['start', 'peak', 'end'] as const;
+export const ALIGNS = ['start', 'peak', 'end'] as const;
 /** What happens to what reaches over a join. */
 export const CONFINES = ['carry', 'cut', 'squeeze'] as const;
 /** How borders are hidden: mirrored or stretched edge pixels, or the least enlargement over the accent or its whole shot. */

@@ -27,6 +27,7 @@ export function footage(id: string, frames: number, rate: Rate = FPS30): Source 
     tracks: ['game'],
     delay: null,
     grid: DEFAULT_GRID,
+    content: 'unsaid',
   };
 }
 
@@ -100,6 +101,7 @@ export const shotRule = (change: Partial<Rule> = {}): Rule => ({
   accent: 'a',
   on: true,
   kinds: ['shot'],
+  families: [],
   minStrength: 0,
   follow: 0,
   burst: 'each',

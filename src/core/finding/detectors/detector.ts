@@ -1,5 +1,5 @@
 /** What a detector declares. It turns kept signals into finds; it never sees the media. */
-import type { HitKind, Kinds } from '../../document/types.ts';
+import type { Content, HitKind, Kinds } from '../../document/types.ts';
 import type { BeatGrid } from '../beats/track.ts';
 import type { PictureSignals, SoundSignals } from '../signals/types.ts';
 
@@ -24,6 +24,8 @@ export interface Kept {
   readonly sound?: SoundSignals;
   /** Whether a person said that the sound is music. */
   readonly music?: boolean;
+  /** What a person said that the source holds. */
+  readonly content?: Content;
   readonly picture?: PictureSignals;
   /** The beat grid as the person corrected it; without it, as it is tracked. */
   readonly grid?: BeatGrid | undefined;

@@ -7,10 +7,10 @@ import { estimateDelay, fuse, FUSION_WINDOW, type Delay } from '../hits/fusion.t
 import { findLike } from '../likeness/likeness.ts';
 import {
   DEFAULT_GRID,
-  type GridEdit,
   type Hit,
   type HitKind,
   type Montage,
+  type NamedFamily,
   type SoundExample,
   type Source,
   type TrackRole,
@@ -31,8 +31,9 @@ export const SOUND_DETECTORS = [onsets, beats, drops] as const satisfies readonl
 export const PICTURE_DETECTORS = [flashes, jolts, strikes, cuts] as const satisfies readonly Detector[];
 export const DETECTORS: readonly Detector[] = [...SOUND_DETECTORS, ...PICTURE_DETECTORS];
 
-/** Evidence of examples and watches is named after them. */
+/** Evidence of examples, families and watches is named after them. */
 export const exampleDetector = (id: string): string => `like:${id}`;
+export const familyDetector = (id: string): string => `family:${id}`;
 export const watchDetector = (id: string): string => `watch:${id}`;
 
 /** What a sound track holds, as the person said, else as its source is used. */
@@ -62,13 +63,20 @@ export interface Asked {
     readonly watch: Pick<Watch, 'id' | 'mode' | 'sensitivity'>;
     readonly signal: WatchSignal;
   }[];
+  /** Families that more of is sought, with how alike each attack of each track is to them, 0-255. */
+  readonly families?: readonly {
+    readonly family: Pick<NamedFamily, 'id' | 'kind' | 'more'>;
+    readonly alike: Readonly<Record<number, Uint8Array>>;
+  }[];
   readonly examples?: readonly Pick<SoundExample, 'id' | 'rows' | 'lead' | 'least' | 'only'>[];
 }
 
-export type Listened = Pick<Source, 'id' | 'role' | 'tracks' | 'delay'> & { readonly grid?: GridEdit };
+export type Listened = Pick<Source, 'id' | 'role' | 'tracks' | 'delay'> & Partial<Pick<Source, 'grid' | 'content'>>;
 
 export interface Found {
   readonly hits: readonly Hit[];
+  /** Attacks that are no hits by themselves, but may be of a family that is: in order of time. */
+  readonly faint: readonly Hit[];
   /** The sound's delay as the coincidences say. */
   readonly delay: Delay;
 }
@@ -79,8 +87,12 @@ export function gridOf(source: Listened, signals: Signals, sensitivity = 0.5): B
   return music ? editedGrid(music.sound, source.grid ?? DEFAULT_GRID, sensitivity) : null;
 }
 
-const heard = (source: Listened, signals: Signals): { role: TrackRole; music: boolean; sound: SoundSignals }[] =>
+const heard = (
+  source: Listened,
+  signals: Signals,
+): { track: number; role: TrackRole; music: boolean; sound: SoundSignals }[] =>
   Object.entries(signals.sounds).map(([track, sound]) => ({
+    track: Number(track),
     role: trackRole(source, Number(track)),
     music: source.tracks[Number(track)] === 'music',
     sound,
@@ -90,7 +102,7 @@ const heard = (source: Listened, signals: Signals): { role: TrackRole; music: bo
 export function findHits(
   source: Listened,
   signals: Signals,
-  { sensitivity = {}, fusionWindow = FUSION_WINDOW, watches = [], examples = [] }: Asked = {},
+  { sensitivity = {}, fusionWindow = FUSION_WINDOW, watches = [], examples = [], families = [] }: Asked = {},
 ): Found {
   const asked = (kind: HitKind): number => sensitivity[kind] ?? 0.5;
   const hit = (detector: string, find: Find, audible: boolean): Hit => ({
@@ -111,14 +123,25 @@ export function findHits(
   const faint: Hit[] = [];
   // Beats and drops are of the music: they are not one moment with the strokes that fall on them.
   const apart: Hit[] = [];
-  for (const { role, music, sound } of heard(source, signals)) {
+  for (const { track, role, music, sound } of heard(source, signals)) {
     if (role === 'off' || role === 'voice') continue;
     const grid = role === 'music' ? editedGrid(sound, source.grid ?? DEFAULT_GRID, asked('beat')) : undefined;
     for (const detector of SOUND_DETECTORS) {
       const musicOnly = 'musicOnly' in detector && detector.musicOnly;
       if (musicOnly && role !== 'music') continue;
-      for (const find of detector.find({ sound, music, grid }, asked))
+      for (const find of detector.find({ sound, music, grid, content: source.content ?? 'unsaid' }, asked))
         (musicOnly ? apart : find.faint ? faint : moments).push(hit(detector.id, find, !musicOnly));
+    }
+    for (const { family, alike } of families) {
+      const { id, kind, more } = family;
+      if (more === null) continue;
+      alike[track]?.forEach((likeness, attack) => {
+        const confidence = likeness / 255;
+        if (confidence >= more)
+          apart.push(
+            hit(familyDetector(id), { t: sound.attacks[attack]!, kind, strength: confidence, confidence }, true),
+          );
+      });
     }
     for (const example of examples) {
       if (example.only !== null && example.only !== source.id) continue;
@@ -144,5 +167,10 @@ export function findHits(
   }
   const delay = estimateDelay([...moments, ...faint]);
   const fused = fuse(moments, faint, fusionWindow, source.delay ?? delay.seconds);
-  return { hits: withBursts([...fused, ...apart].sort((a, b) => a.t - b.t)), delay };
+  const used = new Set(fused.map(({ audioT }) => audioT));
+  return {
+    faint: faint.filter(({ audioT }) => !used.has(audioT)).sort((a, b) => a.t - b.t),
+    hits: withBursts([...fused, ...apart].sort((a, b) => a.t - b.t)),
+    delay,
+  };
 }

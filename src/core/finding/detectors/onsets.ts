@@ -81,12 +81,12 @@ export const onsets: Detector = {
   reference:
     'S. Boeck and G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013; kinds: docs/detection.md',
   kinds: HITS,
-  find({ sound, music: said = false }, sensitivity) {
+  find({ sound, music: said = false, content = 'unsaid' }, sensitivity) {
     if (!sound) return [];
     const { onset, attacks, attackHops } = sound;
     const over = localProminence(onset);
-    const probabilities = adapted(sound, said);
-    const music = holdsMusic(sound);
+    const probabilities = adapted(sound, said, content);
+    const music = content === 'drums' || holdsMusic(sound);
     const finds: Find[] = [];
     attackHops.forEach((hop, i) => {
       const p = probabilities.subarray(i * SOUND_CLASSES.length, (i + 1) * SOUND_CLASSES.length);

@@ -1,9 +1,15 @@
-/** Families: what a recording itself repeats. Found hits that are the same sound again, sorted without being named. */
+/**
+ * Families: what a recording itself repeats. Found hits that are the same sound again are sorted without being named; a
+ * family that a person named takes in what sounds like it, here and, by its examples, in other recordings.
+ */
+import { fromByteArray, toByteArray } from 'base64-js';
 import { hash, signed } from '../../base/hash.ts';
-import type { Hit, HitKind, Kinds } from '../../document/types.ts';
+import { isBlow } from '../../document/hits.ts';
+import type { Hit, HitKind, Kinds, NamedFamily, Within } from '../../document/types.ts';
 import { hopOf, type SoundSignals } from '../signals/types.ts';
 import { averageLinkage, clustersAt, type Merge, type Pair } from './linkage.ts';
-import { Prints, printOf, type Print } from './prints.ts';
+import { packedPrint, Prints, printOf, unpackedPrint, type Print } from './prints.ts';
+import { satelliteOf } from './satellites.ts';
 
 /** Mean likeness from which attacks are of one family, unless the person sets another. */
 export const KIN = 0.5;
@@ -18,11 +24,11 @@ const LEAST = 0.2;
 const EXAMPLE = 0.2;
 
 export interface Family {
-  /** Names it by its clearest member: the same from run to run. */
+  /** The named one's id, else named by its clearest member: the same from run to run. */
   readonly id: string;
-  /** Indices into the hits, in order of time; at least two. */
+  /** Indices into the hits, in order of time; at least two where nobody named it. */
   readonly members: readonly number[];
-  /** What its members are likeliest of together, and how likely. */
+  /** What its members are likeliest of together, and how likely; what a person named it, and 1. */
   readonly kind: HitKind;
   readonly confidence: number;
   /** Mean probability of each kind. */
@@ -31,8 +37,13 @@ export interface Family {
   readonly clearest: number;
   /** Its sound, source seconds. */
   readonly example: { readonly t: number; readonly duration: number };
+  /** Of each member, in their order: decibels below full scale; likeness at which it came to the others, 0 where it was put there. */
+  readonly loud: readonly number[];
+  readonly bonds: readonly number[];
   /** The family that it follows at one distance, as a part of that sound: its id and the seconds. */
   readonly satellite?: { readonly of: string; readonly gap: number };
+  /** What a person said of it. */
+  readonly named: NamedFamily | null;
 }
 
 /** Pairs that may be kin, each once. */
@@ -55,124 +66,216 @@ function* candidates(prints: Prints): Generator<readonly [number, number]> {
 
 /** The likenesses of a recording's hits: made once, whatever threshold of kinship is tried then. */
 export interface Kinship {
-  /** Indices into the hits of those that are heard. */
+  /** Indices into the hits of those that are heard; further nodes are the examples of named families. */
   readonly heard: readonly number[];
-  /** How clear each of them stands out: points. */
+  /** Of each of them: points that stand out, and decibels below full scale. */
   readonly clear: readonly number[];
+  readonly loud: readonly number[];
+  /** Ids of named families, one an example. */
+  readonly examples: readonly string[];
   /** How they come together, the most alike first. */
   readonly merges: readonly Merge[];
 }
 
-/** @param sounds of all tracks that are listened to; each hit is taken from the one on which its attack is strongest */
-export function kinshipOf(hits: readonly Hit[], sounds: readonly SoundSignals[]): Kinship {
+/** The print of what is heard at a time, from the track on which its attack is strongest. */
+function heardAt(sounds: readonly SoundSignals[], t: number): Print | null {
+  let best: { sound: SoundSignals; hop: number; strength: number } | null = null;
+  for (const sound of sounds) {
+    const hop = hopOf(sound, t);
+    let strength = 0;
+    for (let h = Math.max(0, hop - 3); h <= hop + 3 && h < sound.onset.length; h++)
+      strength = Math.max(strength, sound.onset[h]!);
+    if (!best || strength > best.strength) best = { sound, hop, strength };
+  }
+  return best && printOf(best.sound, best.hop);
+}
+
+/** The prints that a family was kept with. */
+export const examplesOf = ({ examples }: Pick<NamedFamily, 'examples'>): Print[] =>
+  examples.flatMap((packed) => unpackedPrint(toByteArray(packed)) ?? []);
+
+/** Prints of hits as a named family keeps them; of many, those spread evenly from the loudest to the faintest. */
+export function takeExamples(hits: readonly Hit[], sounds: readonly SoundSignals[], most = 6): string[] {
+  const prints = hits
+    .flatMap(({ audioT }) => (audioT === undefined ? [] : (heardAt(sounds, audioT) ?? [])))
+    .sort((a, b) => b.loud - a.loud);
+  const count = Math.min(most, prints.length);
+  return Array.from({ length: count }, (_, i) =>
+    fromByteArray(packedPrint(prints[Math.round((i * (prints.length - 1)) / Math.max(1, count - 1))]!)),
+  );
+}
+
+/**
+ * @param sounds of all tracks that are listened to
+ * @param named families whose examples are sorted with the hits, so that these come to them
+ */
+export function kinshipOf(
+  hits: readonly Hit[],
+  sounds: readonly SoundSignals[],
+  named: readonly Pick<NamedFamily, 'id' | 'examples'>[] = [],
+): Kinship {
   const heard: number[] = [];
   const list: Print[] = [];
   hits.forEach(({ audioT }, i) => {
-    if (audioT === undefined) return;
-    let best: { sound: SoundSignals; hop: number; strength: number } | null = null;
-    for (const sound of sounds) {
-      const hop = hopOf(sound, audioT);
-      let strength = 0;
-      for (let h = Math.max(0, hop - 3); h <= hop + 3 && h < sound.onset.length; h++)
-        strength = Math.max(strength, sound.onset[h]!);
-      if (!best || strength > best.strength) best = { sound, hop, strength };
-    }
-    if (!best) return;
+    const print = audioT === undefined ? null : heardAt(sounds, audioT);
+    if (!print) return;
     heard.push(i);
-    list.push(printOf(best.sound, best.hop));
+    list.push(print);
+  });
+  const examples = named.flatMap((family) => {
+    const own = examplesOf(family);
+    list.push(...own);
+    return own.map(() => family.id);
   });
   const prints = new Prints(list);
   const pairs: Pair[] = [];
   const times = heard.map((i) => hits[i]!.audioT!);
   for (const [a, b] of candidates(prints)) {
-    if (Math.abs(times[a]! - times[b]!) < APART) continue;
-    pairs.push({ a, b, likeness: prints.likeness(a, b) });
+    const [one, other] = [examples[a - heard.length], examples[b - heard.length]];
+    // Examples of one family are one by what the person said, those of two are two.
+    if (one !== undefined && other !== undefined) pairs.push({ a, b, likeness: one === other ? 1 : 0 });
+    else if (one !== undefined || other !== undefined || Math.abs(times[a]! - times[b]!) >= APART)
+      pairs.push({ a, b, likeness: prints.likeness(a, b) });
   }
-  return { heard, clear: list.map((print) => print.clear), merges: averageLinkage(list.length, pairs, LEAST) };
+  return {
+    heard,
+    clear: list.slice(0, heard.length).map(({ clear }) => clear),
+    loud: list.slice(0, heard.length).map(({ loud }) => loud),
+    examples,
+    merges: averageLinkage(list.length, pairs, LEAST),
+  };
 }
 
-/** Families of two and more, those with most members first. */
-export function familiesOf(hits: readonly Hit[], kinship: Kinship, cut = KIN): Family[] {
-  const { heard, clear, merges } = kinship;
-  const families = clustersAt(heard.length, merges, cut)
-    .filter((members) => members.length > 1)
-    .map((members): Family => {
-      const clearest = members.reduce((best, m) => (clear[m]! > clear[best]! ? m : best));
-      const kinds: Partial<Record<HitKind, number>> = {};
-      for (const m of members) {
-        const hit = hits[heard[m]!]!;
-        for (const [kind, p] of Object.entries(hit.kinds ?? { [hit.kind]: hit.confidence }) as [HitKind, number][])
-          kinds[kind] = (kinds[kind] ?? 0) + p / members.length;
-      }
-      const [kind, confidence] = (Object.entries(kinds) as [HitKind, number][])
-        // What it is besides, a match or a sign, is no name for what is heard.
-        .filter(([name]) => name !== 'match' && name !== 'popup')
-        .reduce((best, one) => (one[1] > best[1] ? one : best), ['impact', 0] as [HitKind, number]);
-      const example = hits[heard[clearest]!]!;
-      return {
-        id: `family:${example.source}:${Math.round(example.audioT! * 1000)}`,
-        members: members.map((m) => heard[m]!).sort((x, y) => hits[x]!.audioT! - hits[y]!.audioT!),
-        kind,
-        confidence: Math.round(confidence * 1000) / 1000,
-        kinds,
-        clearest: heard[clearest]!,
-        example: { t: example.audioT!, duration: EXAMPLE },
-      };
-    })
-    .sort((x, y) => y.members.length - x.members.length || (x.id < y.id ? -1 : 1));
-  return withSatellites(hits, families);
+/** How strongly something is seen with a hit, 0-1. */
+export const seenWith = ({ evidence }: Pick<Hit, 'evidence'>): number =>
+  Math.max(0, ...evidence.filter(({ detector }) => detector === 'flash' || detector === 'jolt').map((e) => e.strength));
+
+const isWithin = (value: number, within: Within | undefined): boolean =>
+  !within || (value >= within.from && value < within.to);
+
+/** Mean probability of each kind over hits, and the likeliest. */
+function nameOf(hits: readonly Hit[]): Pick<Family, 'kind' | 'confidence' | 'kinds'> {
+  const kinds: Partial<Record<HitKind, number>> = {};
+  for (const hit of hits)
+    for (const [kind, p] of Object.entries(hit.kinds ?? { [hit.kind]: hit.confidence }) as [HitKind, number][])
+      kinds[kind] = (kinds[kind] ?? 0) + p / hits.length;
+  const [kind, confidence] = (Object.entries(kinds) as [HitKind, number][])
+    // What it is besides, a match or a sign, is no name for what is heard.
+    .filter(([name]) => name !== 'match' && name !== 'popup')
+    .reduce((best, one) => (one[1] > best[1] ? one : best), ['impact', 0] as [HitKind, number]);
+  return { kind, confidence: Math.round(confidence * 1000) / 1000, kinds };
 }
 
-/** Members from which a family may be a satellite, the share of them that follow, and the seconds they follow by. */
-const LEAST_SATELLITES = 6;
-const FOLLOWING = 0.85;
-const FOLLOWS_FROM = 0.03;
-const FOLLOWS_TO = 0.15;
-/** Seconds by which the distances differ; share of the followed that have a follower; strength against theirs. */
-const GAP_SPREAD = 0.004;
-const COVERED = 1 / 3;
-const FAINTER = 0.6;
-
-const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1] ?? 0;
-
-/** Says of each family whether it always follows another at one distance: then it is a part of that sound. */
-function withSatellites(hits: readonly Hit[], families: readonly Family[]): Family[] {
-  return families.map((family) => {
-    if (family.members.length < LEAST_SATELLITES) return family;
-    const own = family.members.map((i) => hits[i]!);
-    for (const other of families) {
-      if (other === family) continue;
-      const theirs = other.members.map((i) => hits[i]!);
-      // Both are in order of time: the latest of theirs before each of its own.
-      const gaps: number[] = [];
-      for (let i = 0, k = 0; i < own.length; i++) {
-        const t = own[i]!.audioT!;
-        while (k + 1 < theirs.length && theirs[k + 1]!.audioT! <= t - FOLLOWS_FROM) k++;
-        const gap = t - (theirs[k]?.audioT ?? Infinity);
-        if (gap >= FOLLOWS_FROM && gap <= FOLLOWS_TO) gaps.push(gap);
-      }
-      if (gaps.length < FOLLOWING * own.length) continue;
-      const gap = median(gaps);
-      const following = gaps.filter((g) => Math.abs(g - gap) <= GAP_SPREAD).length;
-      if (following < FOLLOWING * own.length || following < COVERED * theirs.length) continue;
-      if (median(own.map((h) => h.strength)) > FAINTER * median(theirs.map((h) => h.strength))) continue;
-      return { ...family, satellite: { of: other.id, gap } };
-    }
+/**
+ * Families of two and more, and all that a person named and that have members here; those with most members first.
+ * A hit is of the family that it was put into; else of the one that most of those belong to that it sounds like, where
+ * it is as loud, and as much is seen with it, as that family asks.
+ */
+export function familiesOf(
+  hits: readonly Hit[],
+  { heard, clear, loud, examples, merges }: Kinship,
+  cut = KIN,
+  named: readonly NamedFamily[] = [],
+): Family[] {
+  const byId = new Map(named.map((family) => [family.id, family]));
+  const put = new Map(named.flatMap((family) => family.members.map((id) => [id, family] as const)));
+  const sought = (hit: Hit): NamedFamily | undefined =>
+    hit.evidence.map(({ detector }) => byId.get(detector.replace(/^family:/, ''))).find(Boolean);
+  const bonds = new Float64Array(heard.length + examples.length);
+  for (const { a, b, mean } of merges) for (const node of [a, b]) bonds[node] ||= mean;
+  const membersOf = new Map<NamedFamily, number[]>();
+  const claim = (family: NamedFamily, i: number): void =>
+    void membersOf.set(family, [...(membersOf.get(family) ?? []), i]);
+  const nodeOf = new Map(heard.map((i, node) => [i, node]));
+  // What was put there or found for it needs no likeness.
+  const claimed = hits.map((hit, i) => {
+    const family = put.get(hit.id) ?? sought(hit);
+    if (family) claim(family, i);
     return family;
+  });
+  const families: Omit<Family, 'satellite'>[] = [];
+  const made = (id: string, members: readonly number[], family: NamedFamily | null): Omit<Family, 'satellite'> => {
+    const inOrder = [...members].sort((x, y) => hits[x]!.t - hits[y]!.t || x - y);
+    const clearness = (i: number): number => clear[nodeOf.get(i) ?? -1] ?? -1;
+    const clearest = inOrder.reduce((best, i) => (clearness(i) > clearness(best) ? i : best));
+    const own = hits[clearest]!;
+    return {
+      id,
+      members: inOrder,
+      ...nameOf(inOrder.map((i) => hits[i]!)),
+      ...(family && family.state !== 'open' ? { kind: family.kind, confidence: 1 } : {}),
+      clearest,
+      example: { t: own.audioT ?? own.t, duration: EXAMPLE },
+      loud: inOrder.map((i) => loud[nodeOf.get(i) ?? -1] ?? -120),
+      bonds: inOrder.map((i) => bonds[nodeOf.get(i) ?? -1] ?? 0),
+      named: family,
+    };
+  };
+  for (const cluster of clustersAt(heard.length + examples.length, merges, cut)) {
+    const votes = new Map<NamedFamily, number>();
+    for (const node of cluster) {
+      const family = node < heard.length ? claimed[heard[node]!] : byId.get(examples[node - heard.length]!);
+      if (family) votes.set(family, (votes.get(family) ?? 0) + 1);
+    }
+    const ranked = [...votes].sort((x, y) => y[1] - x[1] || (x[0].id < y[0].id ? -1 : 1)).map(([family]) => family);
+    const rest: number[] = [];
+    for (const node of cluster) {
+      const i = heard[node];
+      if (i === undefined || claimed[i]) continue;
+      const family = ranked.find((one) => isWithin(loud[node]!, one.loud) && isWithin(seenWith(hits[i]!), one.seen));
+      if (family) claim(family, i);
+      else rest.push(i);
+    }
+    if (rest.length < 2) continue;
+    const family = made('', rest, null);
+    const { source } = hits[family.clearest]!;
+    families.push({ ...family, id: `family:${source}:${Math.round(family.example.t * 1000)}` });
+  }
+  for (const [family, members] of membersOf) families.push(made(family.id, members, family));
+  families.sort((x, y) => y.members.length - x.members.length || (x.id < y.id ? -1 : 1));
+  return families.map((family) => {
+    const satellite = family.named ? null : satelliteOf(hits, family, families);
+    return satellite ? { ...family, satellite } : family;
   });
 }
 
+/** The two parts that a family falls into first where more likeness is asked of its members; null where it is one. */
+export function partsOf({ members }: Pick<Family, 'members'>, { heard, merges }: Kinship): [number[], number[]] | null {
+  const nodes = new Map(heard.map((i, node) => [node, i]));
+  const own = new Set(members);
+  // Of the cuts at which members part, the lowest; of more than two parts the largest against the rest.
+  for (const cut of [...merges].map(({ mean }) => mean).sort((a, b) => a - b)) {
+    const parts = clustersAt(
+      heard.length,
+      merges.filter(({ a, b }) => a < heard.length && b < heard.length),
+      cut + 1e-9,
+    )
+      .map((part) => part.flatMap((node) => nodes.get(node) ?? []).filter((i) => own.has(i)))
+      .filter(({ length }) => length);
+    if (parts.length < 2) continue;
+    const largest = parts.reduce((best, part) => (part.length > best.length ? part : best));
+    return [largest, members.filter((i) => !largest.includes(i))];
+  }
+  return null;
+}
+
 /** Whether a hit counts as one before it is answered. */
-const countsNow = (hit: Hit): boolean =>
-  hit.state === 'kept' ||
-  hit.state === 'made' ||
-  (hit.state === 'found' && (hit.kind === 'shot' || hit.kind === 'impact'));
+export const countsAsHit = (hit: Hit): boolean =>
+  hit.state === 'kept' || hit.state === 'made' || (hit.state === 'found' && isBlow(hit));
+
+/** How likely what comes to an answered family is what that is. */
+const LIKE_ANSWERED = 0.95;
 
 /**
  * Families that are still worth an answer, those first whose answer is expected to change most: with probability p it
  * makes hits of members that count as none, else it takes away those that count.
+ * @param countsNow whether a hit counts as one before it is answered
  */
-export function worthAsking(hits: readonly Hit[], families: readonly Family[]): { family: Family; changes: number }[] {
+export function worthAsking(
+  hits: readonly Hit[],
+  families: readonly Family[],
+  countsNow: (hit: Hit) => boolean = countsAsHit,
+): { family: Family; changes: number }[] {
   return families
     .map((family) => {
       const open = family.members.map((i) => hits[i]!).filter((hit) => hit.state === 'found');
@@ -180,7 +283,9 @@ export function worthAsking(hits: readonly Hit[], families: readonly Family[]): 
         (s, hit) => s + Math.max(hit.kinds?.shot ?? 0, hit.kinds?.impact ?? 0, countsNow(hit) ? hit.confidence : 0),
         0,
       );
-      const p = (sum + 0.5) / (open.length + 1);
+      const answer = family.named?.state ?? 'open';
+      const p =
+        answer === 'open' ? (sum + 0.5) / (open.length + 1) : answer === 'kept' ? LIKE_ANSWERED : 1 - LIKE_ANSWERED;
       const now = open.filter(countsNow).length;
       return { family, changes: open.length ? p * (open.length - now) + (1 - p) * now : 0 };
     })

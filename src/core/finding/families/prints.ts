@@ -4,7 +4,7 @@
  * them. Likeness is symmetric. Common practice, no source; the figures were chosen on recordings kept apart.
  */
 import { Arena } from '../../base/simd/kernels.ts';
-import { BARK_BANDS, type SoundSignals } from '../signals/types.ts';
+import { BARK_BANDS, POWER, type SoundSignals } from '../signals/types.ts';
 
 /** Hops before the attack's and in all that a print holds: 0.19 s. */
 const BEFORE = 1;
@@ -36,6 +36,8 @@ export interface Print {
   readonly bed: Uint8Array;
   /** Points that stand out: how clear the print is. */
   readonly clear: number;
+  /** What stands out at its loudest, decibels below full scale. */
+  readonly loud: number;
 }
 
 /** The print of the attack at a hop; what lies outside the sound is silent. */
@@ -45,24 +47,67 @@ export function printOf({ bands }: Pick<SoundSignals, 'bands'>, hop: number): Pr
   const last = bands.length / BARK_BANDS;
   for (let h = Math.max(0, hop - BED_FROM); h <= hop - BED_TO && h < last; h++)
     for (let b = 0; b < BARK_BANDS; b++) bed[b] = Math.max(bed[b]!, bands[h * BARK_BANDS + b]!);
-  let top = 0;
   for (let r = 0; r < ROWS; r++) {
     const h = hop - BEFORE + r;
     if (h < 0 || h >= last) continue;
-    for (let b = 0; b < BARK_BANDS; b++) {
-      const level = bands[h * BARK_BANDS + b]!;
-      levels[r * BARK_BANDS + b] = level;
-      if (level > top) top = level;
-    }
+    levels.set(bands.subarray(h * BARK_BANDS, (h + 1) * BARK_BANDS), r * BARK_BANDS);
   }
+  return standing(levels, bed);
+}
+
+/** Which points of these levels stand out, and how loud they are. */
+function standing(levels: Uint8Array, bed: Uint8Array): Print {
+  const top = levels.reduce((most, level) => Math.max(most, level), 0);
   const stands = new Uint8Array(POINTS);
   let clear = 0;
-  for (let p = 0; p < POINTS; p++) {
-    if (levels[p]! < bed[p % BARK_BANDS]! + STANDS || levels[p]! < top - AUDIBLE) continue;
-    stands[p] = 1;
-    clear++;
+  let loudest = 0;
+  for (let r = 0; r < ROWS; r++) {
+    let power = 0;
+    for (let b = 0; b < BARK_BANDS; b++) {
+      const p = r * BARK_BANDS + b;
+      if (levels[p]! < bed[b]! + STANDS || levels[p]! < top - AUDIBLE) continue;
+      stands[p] = 1;
+      clear++;
+      power += POWER[levels[p]!]!;
+    }
+    loudest = Math.max(loudest, power);
   }
-  return { levels, stands, bed, clear };
+  return { levels, stands, bed, clear, loud: Math.round(100 * Math.log10(loudest + 1e-12)) / 10 };
+}
+
+/** Bytes of a print outside of memory: its levels, then its bed. */
+export const PACKED_PRINT = POINTS + BARK_BANDS;
+
+export function packedPrint({ levels, bed }: Print): Uint8Array {
+  const packed = new Uint8Array(PACKED_PRINT);
+  packed.set(levels);
+  packed.set(bed, POINTS);
+  return packed;
+}
+
+/** Null where the bytes are none of a print. */
+export const unpackedPrint = (packed: Uint8Array): Print | null =>
+  packed.length === PACKED_PRINT ? standing(packed.slice(0, POINTS), packed.slice(POINTS)) : null;
+
+/** Share of the examples in which a point must stand out to be of what they share, and percentile of its levels. */
+const SHARED = 0.4;
+const TYPICAL = 0.35;
+
+/** What stands out in most of these, each at the first one's loudness: what other sounds add to single ones is gone. */
+export function commonPrint(examples: readonly Print[]): Print {
+  const [first] = examples;
+  if (!first || examples.length < 3) return first ?? standing(new Uint8Array(POINTS), new Uint8Array(BARK_BANDS));
+  const levels = new Uint8Array(POINTS);
+  const bed = new Uint8Array(BARK_BANDS);
+  const typical = (at: (print: Print) => number): number => {
+    const values = examples.map((print) => at(print) + Math.round(first.loud - print.loud)).sort((a, b) => a - b);
+    return Math.max(0, Math.min(255, values[Math.floor(TYPICAL * (values.length - 1))]!));
+  };
+  for (let p = 0; p < POINTS; p++)
+    if (examples.filter(({ stands }) => stands[p]).length >= SHARED * examples.length)
+      levels[p] = typical((print) => print.levels[p]!);
+  for (let b = 0; b < BARK_BANDS; b++) bed[b] = typical((print) => print.bed[b]!);
+  return standing(levels, bed);
 }
 
 /** Bytes of a print in memory: its levels, whether they stand out, its bed. */

@@ -5,7 +5,7 @@ import { describe, expect, it } from 'vitest';
 import type { Hit } from '../../document/types.ts';
 import { hit } from '../../testkit/montages.ts';
 import { withBursts } from './bursts.ts';
-import { estimateDelay, fuse } from './fusion.ts';
+import { estimateDelay, fuse, isSeen } from './fusion.ts';
 import { learnFrom, ranked } from './lessons.ts';
 
 const heard = (t: number, change: Partial<Hit> = {}): Hit =>
@@ -29,7 +29,7 @@ const seen = (t: number, change: Partial<Hit> = {}): Hit =>
 describe('fusion', () => {
   it("makes one hit at the picture's frame of what was heard and seen, with all probabilities", () => {
     const [one, ...more] = fuse([heard(1.03), seen(1), heard(1.5)], [], 0.08);
-    expect(one).toMatchObject({ t: 1, audioT: 1.03, kind: 'flash' });
+    expect(one).toMatchObject({ t: 1, audioT: 1.03, kind: 'shot' });
     expect(one!.evidence.map((e) => e.detector)).toEqual(['flash', 'onset']);
     // By Bayes' rule: 0.4 x 20 against 0.5 x 4 and 0.1.
     expect(one!.kinds!.shot).toBeCloseTo(8 / 10.1, 2);
@@ -52,8 +52,21 @@ describe('fusion', () => {
     );
     expect(fused.map((h) => [h.kind, h.t, h.audioT])).toEqual([
       ['impact', 0.96, 0.96],
-      ['flash', 1, 1.015],
+      ['shot', 1, 1.015],
     ]);
+  });
+
+  it('names one moment once: after a blow that is heard, and after light that nothing is heard with', () => {
+    const named = (sound: Partial<Hit>, picture: Partial<Hit> = {}) =>
+      fuse([heard(1, sound), seen(1, picture)], [], 0.08).map(({ kind }) => kind);
+    expect(named({ kinds: { shot: 0.9 } })).toEqual(['shot']);
+    expect(named({ kinds: { impact: 0.9 } }, { kind: 'strike' })).toEqual(['impact']);
+    // A stroke of the music on the same frame is chance; a watched sign has the name that it was given.
+    expect(named({ kind: 'hat', kinds: { hat: 0.9 } })).toEqual(['flash']);
+    expect(named({ kinds: { shot: 0.9 } }, { kind: 'popup' })).toEqual(['popup']);
+    expect(fuse([seen(1)], [heard(1, { kinds: { shot: 0.02, other: 0.9 } as Hit['kinds'] })])[0]!.kind).toBe('flash');
+    expect(isSeen(fuse([heard(1.02), seen(1)])[0]!)).toBe(true);
+    expect(isSeen(heard(1))).toBe(false);
   });
 
   it('names a moment after the shot in it, though a hat just before it is surer', () => {

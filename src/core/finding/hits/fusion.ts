@@ -1,5 +1,5 @@
 /** What was heard and what was seen become one hit. */
-import { isBlow } from '../../document/hits.ts';
+import { ALSO, isBlow } from '../../document/hits.ts';
 import type { Hit, HitKind, Kinds } from '../../document/types.ts';
 import { lowerBound } from '../../base/search.ts';
 
@@ -16,8 +16,10 @@ const PICTURE_KINDS: readonly HitKind[] = ['flash', 'jolt', 'strike', 'popup'];
 /** Probabilities that speak of a hit by itself: its own where it has them, else its kind. */
 const kindsOf = (hit: Hit): Kinds => hit.kinds ?? { [hit.kind]: hit.confidence };
 
-/** Whether a hit stands where the picture shows it. */
-export const isSeen = (hit: Pick<Hit, 'kind'>): boolean => PICTURE_KINDS.includes(hit.kind);
+/** Whether a hit stands where the picture shows it, whatever it is named after. */
+export const isSeen = ({ kind, evidence }: Pick<Hit, 'kind' | 'evidence'>): boolean =>
+  PICTURE_KINDS.includes(kind) ||
+  evidence.some(({ detector }) => PICTURE_KINDS.includes(detector as HitKind) || detector.startsWith('watch:'));
 
 /** What was heard at a flash, by Bayes' rule. */
 function besideFlash(heard: Kinds): Kinds {
@@ -29,11 +31,29 @@ function besideFlash(heard: Kinds): Kinds {
   return Object.fromEntries(odds.map(([kind, o]) => [kind, Math.round((o / all) * 1000) / 1000]));
 }
 
+/** The likeliest of these kinds. */
+const likeliest = (kinds: Kinds): HitKind | undefined =>
+  (Object.entries(kinds) as [HitKind, number][]).reduce<readonly [HitKind, number] | null>(
+    (best, one) => (best && best[1] >= one[1] ? best : one),
+    null,
+  )?.[0];
+
+/**
+ * What is seen and heard at one moment: where it is seen, named after the blow that it is heard as. What was heard beside
+ * a picture that shows no blow, a stroke of the music, is chance, and a watched sign has the name that a person gave it.
+ */
+function seenAndHeard(picture: Hit, sound: Hit, faint: boolean): Hit {
+  const heard = picture.kind === 'flash' ? besideFlash(kindsOf(sound)) : kindsOf(sound);
+  const kind = likeliest(heard);
+  const names =
+    kind !== undefined && isBlow({ kind }) && picture.kind !== 'popup' && (!faint || (heard[kind] ?? 0) >= ALSO);
+  return { ...merged(picture, { ...sound, kinds: heard }), ...(names ? { kind } : {}) };
+}
+
 function merged(main: Hit, other: Hit): Hit {
-  const own = kindsOf(other);
   return {
     ...main,
-    kinds: { ...(main.kind === 'flash' && !isSeen(other) ? besideFlash(own) : own), ...kindsOf(main) },
+    kinds: { ...kindsOf(other), ...kindsOf(main) },
     ...(other.audioT !== undefined && main.audioT === undefined ? { audioT: other.audioT } : {}),
     ...((main.focus ?? other.focus) ? { focus: main.focus ?? other.focus } : {}),
     strength: Math.max(main.strength, other.strength),
@@ -58,7 +78,7 @@ function joined(hits: readonly Hit[], window: number): Hit[] {
 /**
  * One list from what all detectors found in a source. An attack within `window` of something seen, the
  * sound's constant delay taken off, is the same moment: it stands at the picture's contact frame,
- * under the name of what was seen, with all probabilities of what was heard.
+ * under the name of the blow that was heard, else of what was seen, with all probabilities of both.
  * @param faint attacks that are no hits by themselves, but may be what was heard of something seen
  * @param delay seconds by which the sound comes late
  */
@@ -93,7 +113,9 @@ export function fuse(found: readonly Hit[], faint: readonly Hit[] = [], window =
     used.add(s);
   }
   return [
-    ...pictures.map((picture, p) => (partner.has(p) ? merged(picture, sounds[partner.get(p)!]!) : picture)),
+    ...pictures.map((picture, p) =>
+      partner.has(p) ? seenAndHeard(picture, sounds[partner.get(p)!]!, alone.has(sounds[partner.get(p)!]!)) : picture,
+    ),
     ...sounds.filter((sound, s) => !used.has(s) && !alone.has(sound)),
     ...rest,
   ].sort((a, b) => a.t - b.t);

@@ -9,10 +9,13 @@ const DEFAULT_WINDOW = 0.12;
 
 const windowOf = (kind: HitKind): number => MATCH_WINDOW[kind] ?? DEFAULT_WINDOW;
 
+/** Whether it was sought by an example or by a family. */
+const isSought = (detector: string): boolean => detector.startsWith('like:') || detector.startsWith('family:');
+
 /** Beats, drops and what sounds alike stand beside the moments that fall on them: a decision on one says nothing of the other. */
 const layerOf = ({ kind, evidence }: Hit): string => {
   const detector = evidence[0]?.detector ?? '';
-  return detector === 'beat' || detector === 'drop' || detector.startsWith('like:')
+  return detector === 'beat' || detector === 'drop' || isSought(detector)
     ? detector
     : kind === 'beat' || kind === 'drop' || kind === 'match'
       ? kind
@@ -54,9 +57,10 @@ export function mergeHits(found: readonly Hit[], decisions: readonly Hit[]): Hit
 
 /** Seconds within which a sound like an example and a hit are one moment. */
 const ONE_MOMENT = 0.05;
+/** Seconds from which two attacks can be told apart. */
+const TWO_ATTACKS = 0.03;
 
-const isAlike = ({ state, evidence }: Hit): boolean =>
-  state === 'found' && (evidence[0]?.detector.startsWith('like:') ?? false);
+const isAlike = ({ state, evidence }: Hit): boolean => state === 'found' && isSought(evidence[0]?.detector ?? '');
 
 /**
  * Of what sounds like an example, what is a hit already, decided or not, joins it: as evidence, and as something that
@@ -67,6 +71,11 @@ function joinedAlike(hits: readonly Hit[]): Hit[] {
   const heard = moments.map((hit) => hit.audioT ?? hit.t);
   const order = [...moments.keys()].sort((a, b) => heard[a]! - heard[b]!);
   const joined = new Map<Hit, Hit[]>();
+  const found = new Map<string, number[]>();
+  for (const hit of hits.filter(isAlike)) {
+    const { detector } = hit.evidence[0]!;
+    found.set(detector, [...(found.get(detector) ?? []), hit.t]);
+  }
   const rest = hits.filter((hit) => {
     if (!isAlike(hit)) return true;
     let best: number | null = null;
@@ -76,16 +85,23 @@ function joinedAlike(hits: readonly Hit[]): Hit[] {
       if (best === null || Math.abs(heard[at]! - hit.t) < Math.abs(heard[best]! - hit.t)) best = at;
     }
     if (best === null) return true;
+    // Two shots of one family so close are two, where the other is that hit.
+    if (
+      Math.abs(heard[best]! - hit.t) > TWO_ATTACKS &&
+      found.get(hit.evidence[0]!.detector)?.some((t) => Math.abs(t - heard[best]!) <= TWO_ATTACKS)
+    )
+      return true;
     joined.set(moments[best]!, [...(joined.get(moments[best]!) ?? []), hit]);
     return false;
   });
   return rest.map((hit) => {
     const alike = joined.get(hit);
     if (!alike) return hit;
-    const match = Math.max(...alike.map(({ confidence }) => confidence));
+    const kinds: Partial<Record<HitKind, number | undefined>> = { ...(hit.kinds ?? { [hit.kind]: hit.confidence }) };
+    for (const { kind, confidence } of alike) kinds[kind] = Math.max(kinds[kind] ?? 0, confidence);
     return {
       ...hit,
-      kinds: { ...(hit.kinds ?? { [hit.kind]: hit.confidence }), match },
+      kinds,
       evidence: [...hit.evidence, ...alike.flatMap(({ evidence }) => evidence)].slice(0, LIMITS.evidence),
     };
   });

@@ -7,6 +7,7 @@
  * holds none; what falls between the strokes of the music, or goes on evenly from shots, is likelier one (common practice,
  * no source).
  */
+import type { Content } from '../../document/types.ts';
 import { beatGrid, hasBeat } from '../beats/track.ts';
 import { localProminence } from '../signals/local-prominence.ts';
 import { BLOWS, PLAYED, SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
@@ -26,6 +27,18 @@ const LEAST = 0.25;
 const BLOWS_EXPECTED = 0.5;
 /** Flux over its mean from which an attack says what the recording holds. */
 const CLEAR = 3;
+/**
+ * What a person said of a recording, as counts of shots and of impacts that were as good as heard in it already:
+ * Jeffreys' half of each where nothing is known, and of a mixture; by common practice, no source, where it is.
+ */
+const HEARD: Readonly<Record<Content, readonly [shots: number, impacts: number]>> = {
+  unsaid: [0.5, 0.5],
+  mixed: [0.5, 0.5],
+  drums: [0.5, 0.5],
+  firearms: [12, 0.5],
+  blows: [0.5, 12],
+  ball: [0.5, 12],
+};
 /** Shares of shots among shots and impacts that are weighed against each other. */
 const SHARES = Array.from({ length: 25 }, (_, k) => (k + 0.5) / 25);
 /** Share of clear attacks, and least number, that are surely drums or notes where there is music whose beat is hidden by what is shot over it. */
@@ -60,20 +73,23 @@ function expected(music: boolean, said: boolean): number[] {
   });
 }
 
-const caches = { said: new WeakMap<SoundSignals, Float32Array>(), heard: new WeakMap<SoundSignals, Float32Array>() };
+const caches = new Map<string, WeakMap<SoundSignals, Float32Array>>();
 
 /**
  * One row of probabilities for each attack.
- * @param said whether a person said that this is music
+ * @param music whether a person said that this is music
+ * @param content what a person said that the recording holds; drums are music
  */
-export function adapted(sound: SoundSignals, said = false): Float32Array {
-  const cache = caches[said ? 'said' : 'heard'];
+export function adapted(sound: SoundSignals, music = false, content: Content = 'unsaid'): Float32Array {
+  const said = music || content === 'drums';
+  const name = said ? 'music' : content;
+  const cache = caches.get(name) ?? new WeakMap<SoundSignals, Float32Array>();
+  caches.set(name, cache);
   const known = cache.get(sound);
   if (known) return known;
   const { attackKinds } = sound;
   const count = attackKinds.length / CLASSES;
-  const music = holdsMusic(sound);
-  const prior = expected(music, said);
+  const prior = expected(holdsMusic(sound), said);
   const out = new Float32Array(attackKinds.length);
   // What was not told apart stays nothing.
   for (let i = 0; i < count; i++) {
@@ -83,7 +99,7 @@ export function adapted(sound: SoundSignals, said = false): Float32Array {
   }
   if (said) for (let i = 0; i < count; i++) normalise(rowOf(out, i));
   else {
-    share(sound, out);
+    share(sound, out, HEARD[content]);
     if (hasBeat(sound)) {
       betweenStrokes(sound, out);
       withoutRecurring(sound, out);
@@ -112,11 +128,11 @@ function normalise(row: Float32Array): void {
 }
 
 /** From odds of shots and of impacts, each as if there were none of the other, to probabilities. */
-function share(sound: SoundSignals, odds: Float32Array): void {
+function share(sound: SoundSignals, odds: Float32Array, [shotsHeard, impactsHeard]: readonly [number, number]): void {
   const over = localProminence(sound.onset);
   const rows = Array.from(sound.attacks, (_, i) => rowOf(odds, i));
   const rests = rows.map((row) => row.reduce((sum, value, k) => (BLOWS_AT.includes(k) ? sum : sum + value), 0));
-  const weights = SHARES.map((shots) => -0.5 * Math.log(shots * (1 - shots)));
+  const weights = SHARES.map((shots) => (shotsHeard - 1) * Math.log(shots) + (impactsHeard - 1) * Math.log(1 - shots));
   rows.forEach((row, i) => {
     if (row[SHOT]! + row[IMPACT]! <= rests[i]! || over[sound.attackHops[i]!]! < CLEAR) return;
     SHARES.forEach(
