@@ -197,9 +197,15 @@ for (let k = 0; k < Number(values.recordings); k++) {
     if (state === 'kept' && least > 0) {
       const own = examplesOf({ examples: takeExamples(answered, [sound]) });
       likenessToFamily(sound, own).forEach((likeness, attack) => {
+        if (likeness < 255 * least) return;
         const t = sound.attacks[attack]!;
-        if (likeness < 255 * least || [...hits, ...extra].some((hit) => Math.abs(hit.audioT! - t) < ONE_MOMENT)) return;
-        extra.push({ ...answered[0]!, t, audioT: t, id: `more ${t}`, kind: 'shot', state: 'found' });
+        const known = hits.find((hit) => Math.abs(hit.audioT! - t) < ONE_MOMENT);
+        // What is a hit already is not found twice; what was none by itself is one now.
+        if (known && known.state === 'found' && !counts(known)) {
+          faint.delete(known.id);
+          hits = hits.map((hit) => (hit === known ? { ...hit, kind: 'shot' } : hit));
+        } else if (!known && !extra.some((hit) => Math.abs(hit.t - t) < ONE_MOMENT))
+          extra.push({ ...answered[0]!, t, audioT: t, id: `more ${t}`, kind: 'shot', state: 'found' });
       });
     }
     scores.push(f());

@@ -16,6 +16,7 @@ import { Ladder } from './shape/ladder.tsx';
 import { Shape } from './shape/shape.tsx';
 import { Sheet } from './spread/sheet.tsx';
 import { Spread } from './spread/spread.tsx';
+import './stores/family-search.ts';
 import { unlockMedia, useMedia } from './stores/media.ts';
 import { edit, saveAgain, useMontage } from './stores/montage.ts';
 import { openDemo, openStored, rememberShown, saveProject, type Broken } from './stores/opening.ts';

@@ -2,12 +2,15 @@
 import { existsSync, readFileSync, realpathSync, statSync, accessSync, constants } from 'node:fs';
 import { basename, dirname, join, resolve, sep } from 'node:path';
 import { parseArgs } from 'node:util';
-import { HIT_KINDS, type HitKind } from '../core/document/types.ts';
+import { CONTENTS, HIT_KINDS, type Content } from '../core/document/types.ts';
 import type { AnalyseOrder, HeadlessReply, HeadlessAnalysis, HeadlessRender } from '../engine/headless.ts';
 import { withEngine } from './browser.ts';
 
 const USAGE =
-  'use: akmeon analyse FILE [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1] [--like START,END] [--region X,Y,W,H --reference FRAME] --json | akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--width W --height H] [--sound aac|opus|none] [--force]';
+  'use: akmeon analyse FILE [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1] [--like START,END] [--region X,Y,W,H --reference FRAME] [--profile FILE.akmeon-profile] [--content firearms|blows|ball|drums|mixed] --json | akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--width W --height H] [--sound aac|opus|none] [--force]';
+
+/** What may be said of a recording; saying nothing is leaving it out. */
+const ASKED_CONTENTS: readonly Content[] = CONTENTS.filter((content) => content !== 'unsaid');
 
 /** 2 wrong use, 3 unreadable or unsupported input, 4 failed. */
 class Exit extends Error {
@@ -33,6 +36,8 @@ function options() {
         like: { type: 'string' },
         region: { type: 'string' },
         reference: { type: 'string' },
+        profile: { type: 'string' },
+        content: { type: 'string' },
         media: { type: 'string' },
         out: { type: 'string' },
         width: { type: 'string' },
@@ -132,17 +137,25 @@ async function run(): Promise<void> {
     if (!(x! >= 0 && y! >= 0 && w! > 0 && h! > 0 && x! + w! <= 1.000001 && y! + h! <= 1.000001))
       throw new Exit(2, '--region takes X,Y,W,H in shares of the picture, from 0 to 1');
     const kinds = values.kinds === undefined ? null : values.kinds.split(',').map((kind) => kind.trim());
-    const unknown = kinds?.find((kind) => !(HIT_KINDS as readonly string[]).includes(kind));
-    if (unknown !== undefined) throw new Exit(2, `--kinds takes some of ${HIT_KINDS.join(', ')}, not "${unknown}"`);
+    const profile = values.profile === undefined ? null : readFileSync(readable(values.profile), 'utf8');
+    const named = profile === null ? [] : profileNames(profile);
+    const unknown = kinds?.find((kind) => !(HIT_KINDS as readonly string[]).includes(kind) && !named.includes(kind));
+    if (unknown !== undefined)
+      throw new Exit(2, `--kinds takes some of ${[...HIT_KINDS, ...named].join(', ')}, not "${unknown}"`);
+    const { content } = values;
+    if (content !== undefined && !ASKED_CONTENTS.includes(content as Content))
+      throw new Exit(2, `--content takes one of ${ASKED_CONTENTS.join(', ')}, not "${content}"`);
     const path = readable(file);
     const order: Omit<AnalyseOrder, 'url'> = {
       name: basename(path),
       track,
       sensitivity,
-      kinds: kinds as HitKind[] | null,
+      kinds,
       minConfidence: number('min-confidence', values['min-confidence'], 0, 1) ?? 0,
       like: like ? [like[0]!, like[1]!] : null,
       region: reference === null ? null : { x: x!, y: y!, w: w!, h: h!, reference },
+      profile,
+      content: (content as Content | undefined) ?? null,
     };
     const reply = await withEngine({ media: new Map([['input', path]]) }, (page, base) =>
       page.evaluate((order) => window.akmeon.analyse(order), { ...order, url: `${base}/media/input` }),
@@ -181,6 +194,16 @@ async function run(): Promise<void> {
     return;
   }
   throw new Exit(2, `unknown command "${command}"; ${USAGE}`);
+}
+
+/** A profile's own names, for checking what is asked for; the engine checks the profile itself. */
+function profileNames(text: string): string[] {
+  try {
+    const families = (JSON.parse(text) as { families?: { name?: unknown }[] }).families ?? [];
+    return families.flatMap((family) => (typeof family?.name === 'string' && family.name ? [family.name] : []));
+  } catch {
+    return [];
+  }
 }
 
 /** Names of the sources, for finding their files; the engine checks the document itself. */

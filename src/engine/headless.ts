@@ -4,14 +4,16 @@ import { fromByteArray } from 'base64-js';
 import { editedGrid } from '../core/finding/beats/edit.ts';
 import { findHits, type Asked } from '../core/finding/detectors/index.ts';
 import { readMontage } from '../core/document/akmeon.ts';
+import { readProfile } from '../core/document/profile.ts';
 import { FormatError } from '../core/document/document.ts';
 import { frameTimesOf } from '../core/timeline/frame-times.ts';
-import { familiesOf, kinshipOf } from '../core/finding/families/families.ts';
+import { familiesOf, KIN, kinshipOf, type Family } from '../core/finding/families/families.ts';
 import { isSeen } from '../core/finding/hits/fusion.ts';
 import { exampleFrom, LIKE_ENOUGH } from '../core/finding/likeness/likeness.ts';
 import {
   HIT_KINDS,
   DEFAULT_GRID,
+  type Content,
   type Hit,
   type HitKind,
   type Kinds,
@@ -56,13 +58,13 @@ export interface HeadlessAnalysis {
   /** Sounds that the file itself repeats, the largest first; members are indices into `hits`. */
   families: {
     id: string;
+    /** In the person's own words, from the profile; null: named after its kind. */
+    name: string | null;
     kind: HitKind;
     confidence: number;
     size: number;
     example: { t: number; duration: number };
     members: readonly number[];
-    /** The family that it follows at one distance, as a part of that sound. */
-    satellite?: { of: string; gap: number };
   }[];
   beats: number[];
   downbeats: number[];
@@ -86,8 +88,12 @@ export interface AnalyseOrder {
   like: readonly [number, number] | null;
   /** Shares of the picture, and the number of the frame that shows what is sought. */
   region: (Region & { reference: number }) | null;
-  kinds: readonly HitKind[] | null;
+  /** Kinds, and own names of the profile's families. */
+  kinds: readonly string[] | null;
   minConfidence: number;
+  /** Text of a profile. */
+  profile: string | null;
+  content: Content | null;
 }
 
 interface RenderOrder {
@@ -130,6 +136,7 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
   answer(() =>
     jobs.run({ kind: 'analyse', owner: '', label: `Reading ${order.name}` }, async (job) => {
       const api = job.use(startAnalyser());
+      const profile = order.profile === null ? null : readProfile(order.profile);
       const location = { url: order.url };
       // An empty file has no bytes to ask a range of.
       const head = await fetch(order.url, { method: 'HEAD' });
@@ -183,14 +190,23 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
         watches.push({ watch: { id: 'asked', mode: 'appears', sensitivity: 0.5 }, signal });
       }
 
+      const content = order.content ?? profile?.content ?? 'unsaid';
+      const named = profile?.families ?? [];
+      const sought = await Promise.all(
+        named
+          .filter(({ more }) => more !== null)
+          .map(async (family) => ({ family, alike: (await api.familySignal(signals.sounds, family)).tracks })),
+      );
       const sensitivity =
-        order.sensitivity === null ? {} : Object.fromEntries(HIT_KINDS.map((kind) => [kind, order.sensitivity!]));
+        order.sensitivity === null
+          ? (profile?.sensitivity ?? {})
+          : Object.fromEntries(HIT_KINDS.map((kind) => [kind, order.sensitivity!]));
       const role = about.video ? 'footage' : 'music';
-      const { hits, delay } = findHits({ id: 'input', role, tracks: [], delay: null }, signals, {
-        sensitivity,
-        watches,
-        examples,
-      });
+      const { hits, faint, delay } = findHits(
+        { id: 'input', role, tracks: [], delay: profile?.delay ?? null, content },
+        signals,
+        { sensitivity, watches, examples: [...examples, ...(profile?.examples ?? [])], families: sought },
+      );
       const grid = sound ? editedGrid(sound, DEFAULT_GRID, order.sensitivity ?? 0.5) : null;
       const times = picture ? frameTimesOf(picture.times, picture.lastDuration) : null;
       const place = (t: number) => ({
@@ -200,16 +216,31 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
       // A question gets its answer alone, unless other kinds are asked for by name.
       const kinds =
         order.kinds ??
-        (order.like || order.region
-          ? [...(order.like ? ['match' as const] : []), ...(order.region ? ['popup' as const] : [])]
-          : null);
-      const listed = hits.filter(
-        (hit) =>
-          (kinds ? kinds.some((kind) => isOfKind(hit, kind)) : hit.kind !== 'cut' && hit.kind !== 'beat') &&
-          hit.confidence >= order.minConfidence,
-      );
-      const families = sound ? familiesOf(listed, kinshipOf(listed, [sound])) : [];
-      const familyOf = new Map(families.flatMap(({ id, members }) => members.map((i) => [i, id] as const)));
+        (order.like || order.region ? [...(order.like ? ['match'] : []), ...(order.region ? ['popup'] : [])] : null);
+      const unheard = new Set(faint.map(({ id }) => id));
+      const all = [...hits, ...faint].sort((a, b) => a.t - b.t);
+      const sorted = sound ? familiesOf(all, kinshipOf(all, [sound], named), KIN, named) : [];
+      const sortedOf = new Map(sorted.flatMap((family) => family.members.map((i) => [i, family] as const)));
+      const isListed = (hit: Hit, i: number): boolean => {
+        const family = sortedOf.get(i);
+        const answer = family?.named?.state;
+        // What a profile knows as no hit is none, nor is a part of another sound; what it knows as one is.
+        if (answer === 'rejected' || family?.satellite || (unheard.has(hit.id) && answer !== 'kept')) return false;
+        const kind = kindOf(hit, family);
+        return (
+          hit.confidence >= order.minConfidence &&
+          (kinds
+            ? kinds.some((name) => name === kind || name === family?.named?.name || isOfKind(hit, name as HitKind))
+            : kind !== 'cut' && kind !== 'beat')
+        );
+      };
+      const places = new Map<number, number>();
+      all.forEach((hit, i) => isListed(hit, i) && places.set(i, places.size));
+      const listed = [...places.keys()].map((i) => all[i]!);
+      const families = sorted
+        .map((family) => ({ ...family, members: family.members.flatMap((i) => places.get(i) ?? []) }))
+        .filter(({ named, members }) => members.length > (named ? 0 : 1));
+      const familyOf = new Map(families.flatMap((family) => family.members.map((i) => [i, family] as const)));
       return {
         duration: about.duration,
         fps: times ? fps(times.rate) : null,
@@ -218,22 +249,22 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
           ...place(hit.t),
           t: isSeen(hit) ? place(hit.t).t : hit.t,
           audioT: hit.audioT ?? null,
-          kind: hit.kind,
+          kind: kindOf(hit, familyOf.get(i)),
           strength: hit.strength,
           confidence: hit.confidence,
           kinds: hit.kinds ?? { [hit.kind]: hit.confidence },
           evidence: hit.evidence,
           burst: hit.burst ?? null,
-          family: familyOf.get(i) ?? null,
+          family: familyOf.get(i)?.id ?? null,
         })),
-        families: families.map(({ id, kind, confidence, members, example, satellite }) => ({
+        families: families.map(({ id, kind, confidence, members, example, named }) => ({
           id,
+          name: named?.name || null,
           kind,
           confidence,
           size: members.length,
           example,
           members,
-          ...(satellite && { satellite }),
         })),
         beats: grid ? [...grid.beats] : [],
         downbeats: grid ? [...grid.downbeats] : [],
@@ -244,6 +275,10 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
       };
     }),
   );
+
+/** What a profile says that a hit is, else what it was found as. */
+const kindOf = (hit: Hit, family: Family | undefined): HitKind =>
+  family?.named?.state === 'kept' ? family.named.kind : hit.kind;
 
 function exampleOf(
   sound: SoundSignals | null,

@@ -10,10 +10,18 @@ import {
   setSettings,
   splitClip,
   trimClip,
+  updateSource,
 } from '../../core/document/edits.ts';
 import { nanoid } from 'nanoid';
-import { trackRole } from '../../core/finding/detectors/index.ts';
-import { TRACK_ROLES, type Clip, type Source, type TrackRole } from '../../core/document/types.ts';
+import { listenedTracks, trackRole } from '../../core/finding/detectors/index.ts';
+import {
+  CONTENTS,
+  TRACK_ROLES,
+  type Clip,
+  type Content,
+  type Source,
+  type TrackRole,
+} from '../../core/document/types.ts';
 import { rateLabel, timecode } from '../../core/base/time.ts';
 import type { BroughtFile } from '../../engine/index.ts';
 import { LIMITS } from '../../core/document/limits.ts';
@@ -56,7 +64,10 @@ export function BringIn() {
   const analysed = montage.sources.length > 0 && montage.sources.every((s) => isFound(s, media));
   const toCheck = (): void => void go(`/montage/${montage.id}/check`);
   const find = async (): Promise<void> => {
-    if (await findInSources()) toCheck();
+    if (!(await findInSources())) return;
+    // What is heard is named by families first; where nothing is, there are only hits.
+    if (montage.sources.some((source) => listenedTracks(source).length)) useView.setState({ checkTab: 'Families' });
+    toCheck();
   };
   return (
     <>
@@ -163,6 +174,15 @@ const ROLE_NAMES: Record<TrackRole, string> = {
   off: 'left out',
 };
 
+const CONTENT_NAMES: Record<Content, string> = {
+  unsaid: 'not said',
+  firearms: 'firearms',
+  blows: 'blows and kicks',
+  ball: 'a ball',
+  drums: 'drums',
+  mixed: 'a mixture',
+};
+
 const STATES = { looking: 'looking…', here: '', locked: 'waiting for permission', missing: 'missing' } as const;
 
 function SourceRow({ source, state, analysed }: { source: Source; state: keyof typeof STATES; analysed: boolean }) {
@@ -210,6 +230,24 @@ function SourceRow({ source, state, analysed }: { source: Source; state: keyof t
               >{`Track ${i + 1}${track.name ? `, ${track.name}` : ''} (${track.codec}, ${track.channels} ch)`}</option>
             ))}
             <option value="">No sound</option>
+          </select>
+        </label>
+      )}
+      {audio.length > 0 && source.role === 'footage' && (
+        <label className="mt-1 flex items-center gap-2 text-[12px] text-fog">
+          <span className="grow">What happens in it</span>
+          <select
+            className="field py-0.5"
+            aria-label={`What happens in ${source.name}`}
+            title="How likely shots and impacts are before anything is heard"
+            value={source.content}
+            onChange={(event) => edit(updateSource(source.id, { content: event.currentTarget.value as Content }))}
+          >
+            {CONTENTS.map((content) => (
+              <option key={content} value={content}>
+                {CONTENT_NAMES[content]}
+              </option>
+            ))}
           </select>
         </label>
       )}

@@ -1,28 +1,24 @@
 /** Go through the hits: what was found, how much is found, and what else to look for. */
+import type { ReactNode } from 'react';
 import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/react';
 import { Finding } from './finding.tsx';
 import { Families } from './families.tsx';
 import { HitList } from './hit-list.tsx';
 import { Seek } from './seek.tsx';
-import { useView } from '../stores/view.ts';
+import { CHECK_TABS, useView, type CheckTab } from '../stores/view.ts';
 
-const TABS = [
-  { name: 'Hits', Panel: HitList },
-  { name: 'Finding', Panel: Finding },
-  { name: 'Seek', Panel: Seek },
-  { name: 'Sounds', Panel: Families },
-] as const;
+const PANELS = { Families, Hits: HitList, Finding, Seek } as const satisfies Record<CheckTab, () => ReactNode>;
 
 export function Check() {
   const tab = useView((s) => s.checkTab);
   return (
     <TabGroup
       className="flex min-h-0 grow flex-col gap-3"
-      selectedIndex={tab}
-      onChange={(checkTab) => useView.setState({ checkTab })}
+      selectedIndex={CHECK_TABS.indexOf(tab)}
+      onChange={(at) => useView.setState({ checkTab: CHECK_TABS[at]! })}
     >
       <TabList className="flex gap-4 border-b border-rope">
-        {TABS.map(({ name }) => (
+        {CHECK_TABS.map((name) => (
           <Tab
             key={name}
             className="-mb-px cursor-pointer border-b-2 border-transparent pb-1.5 text-fog data-selected:border-lamp data-selected:text-sail"
@@ -32,11 +28,14 @@ export function Check() {
         ))}
       </TabList>
       <TabPanels className="flex min-h-0 grow flex-col">
-        {TABS.map(({ name, Panel }) => (
-          <TabPanel key={name} className="flex min-h-0 grow flex-col gap-3">
-            <Panel />
-          </TabPanel>
-        ))}
+        {CHECK_TABS.map((name) => {
+          const Panel = PANELS[name];
+          return (
+            <TabPanel key={name} className="flex min-h-0 grow flex-col gap-3">
+              <Panel />
+            </TabPanel>
+          );
+        })}
       </TabPanels>
     </TabGroup>
   );

@@ -4,7 +4,7 @@ import { DETECTORS, watchDetector } from '../../core/finding/detectors/index.ts'
 import { traceOf, type Trace } from '../../core/finding/detectors/trace.ts';
 import { ranked } from '../../core/finding/hits/lessons.ts';
 import { setKind } from '../../core/document/edits.ts';
-import { HIT_KINDS, type Hit, type HitKind } from '../../core/document/types.ts';
+import { HIT_KINDS, type Hit, type HitKind, type Montage } from '../../core/document/types.ts';
 import { KIND_COLOURS, kindName } from '../parts/kinds.ts';
 import { decideChosen, nudgeChosen, seekLikeChosen } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
@@ -122,18 +122,13 @@ export function Decision({ occurrence }: { occurrence: Occurrence }) {
 }
 
 /** Which signals, how strong. */
-function why(
-  hit: Hit,
-  {
-    watches,
-    examples,
-  }: { watches: readonly { id: string; name: string }[]; examples: readonly { id: string; name: string }[] },
-): string {
+function why(hit: Hit, { watches, examples, families }: Pick<Montage, 'watches' | 'examples' | 'families'>): string {
   if (hit.kind === 'join') return 'two clips meet';
   if (!hit.evidence.length) return 'set by hand';
   const name = (detector: string): string => {
     const [what, id] = detector.split(':');
     if (what === 'like') return `like ${examples.find((e) => e.id === id)?.name ?? 'an example'}`;
+    if (what === 'family') return `like ${families.find((f) => f.id === id)?.name || 'its family'}`;
     if (what === 'watch') return `${watches.find((w) => w.id === id)?.name ?? 'a watch'} seen`;
     return DETECTORS.find((d) => d.id === detector)?.name ?? detector;
   };

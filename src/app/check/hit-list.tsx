@@ -10,7 +10,8 @@ import { ranked } from '../../core/finding/hits/lessons.ts';
 import { decide, decideAll, forgetLessons } from '../../core/document/edits.ts';
 import { HIT_KINDS, type HitState } from '../../core/document/types.ts';
 import { timecode } from '../../core/base/time.ts';
-import { KIND_COLOURS, kindName } from '../parts/kinds.ts';
+import { labelsOf, ownNamed } from '../../core/document/families.ts';
+import { familyColour, hitLook, KIND_COLOURS, kindName } from '../parts/kinds.ts';
 import { choose, keepAllUndecided } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { useMedia } from '../stores/media.ts';
@@ -159,25 +160,36 @@ export function HitList() {
 
 /** Which kinds are shown, a flash that was heard as a shot as both; what is hidden is neither stepped to nor kept with the rest. */
 function Kinds() {
-  const { everywhere } = useDerived()!;
+  const { everywhere, montage } = useDerived()!;
   const hidden = useView((s) => s.hidden);
-  const counts = useMemo(
-    () => new Map(HIT_KINDS.map((kind) => [kind, everywhere.filter(({ hit }) => isOfKind(hit, kind)).length])),
-    [everywhere],
-  );
+  const { families } = montage;
+  const counts = useMemo(() => {
+    const all = new Map<string, number>();
+    for (const { hit } of everywhere)
+      for (const label of labelsOf(hit, families)) all.set(label, (all.get(label) ?? 0) + 1);
+    return all;
+  }, [everywhere, families]);
+  const chips = [
+    ...ownNamed(families).map((family) => ({
+      label: family.id,
+      name: family.name,
+      colour: familyColour({ named: family, kind: family.kind }),
+    })),
+    ...HIT_KINDS.map((kind) => ({ label: kind as string, name: kindName(kind), colour: KIND_COLOURS[kind] })),
+  ].filter(({ label }) => counts.get(label));
   return (
     <div className="flex flex-wrap gap-1" role="group" aria-label="Kinds shown">
-      {HIT_KINDS.filter((kind) => counts.get(kind)).map((kind) => {
-        const on = !hidden.includes(kind);
+      {chips.map(({ label, name, colour }) => {
+        const on = !hidden.includes(label);
         return (
           <button
-            key={kind}
+            key={label}
             className={`key gap-1 px-1.5 py-px text-[12px] ${on ? '' : 'text-fog line-through'}`}
             aria-pressed={on}
-            onClick={() => useView.setState({ hidden: on ? [...hidden, kind] : hidden.filter((k) => k !== kind) })}
+            onClick={() => useView.setState({ hidden: on ? [...hidden, label] : hidden.filter((k) => k !== label) })}
           >
-            <span aria-hidden className="size-2 rounded-full" style={{ background: KIND_COLOURS[kind] }} />
-            {kindName(kind)} {counts.get(kind)}
+            <span aria-hidden className="size-2 rounded-full" style={{ background: colour }} />
+            {name} {counts.get(label)}
           </button>
         );
       })}
@@ -187,6 +199,7 @@ function Kinds() {
 
 /** Folded unless a member other than the first is chosen. Keeping or rejecting means all members. */
 function Burst({ line: { first, members }, chosen }: { line: Line; chosen: string | null }) {
+  const { montage } = useDerived()!;
   const inside = members.some((o, i) => i > 0 && o.key === chosen);
   const [wanted, setOpen] = useState(false);
   const open = wanted || inside;
@@ -211,7 +224,7 @@ function Burst({ line: { first, members }, chosen }: { line: Line; chosen: strin
           {open ? <ChevronDown size={14} /> : <ChevronRight size={14} />}
         </button>
         <button className="min-w-0 grow truncate py-1 text-left" onClick={() => choose(first)}>
-          {members.length} × {kindName(first.hit.kind)} <span className="text-fog">in a burst</span>
+          {members.length} × {hitLook(first.hit, montage.families).name} <span className="text-fog">in a burst</span>
         </button>
         <button
           className={`key-quiet ${kept ? 'text-lamp' : ''}`}
@@ -246,6 +259,7 @@ function Row({ occurrence, chosen }: { occurrence: Occurrence; chosen: boolean }
   useEffect(() => {
     if (chosen) row.current?.scrollIntoView({ block: 'nearest' });
   }, [chosen]);
+  const look = hitLook(hit, montage.families);
   const also = HIT_KINDS.filter((kind) => kind !== hit.kind && isOfKind(hit, kind));
   const faded = hit.state === 'rejected' ? 'opacity-40 line-through' : '';
   const share = hit.state === 'found' ? ranked(hit, lessons).likely : hit.strength;
@@ -267,13 +281,13 @@ function Row({ occurrence, chosen }: { occurrence: Occurrence; chosen: boolean }
           aria-hidden
           className="size-2.5 shrink-0 rounded-full border"
           style={{
-            borderColor: KIND_COLOURS[hit.kind],
-            background: hit.state === 'found' ? 'transparent' : KIND_COLOURS[hit.kind],
+            borderColor: look.colour,
+            background: hit.state === 'found' ? 'transparent' : look.colour,
           }}
         />
         <span className="mono text-[12px]">{timecode(frame, line.rate)}</span>
         <span className="grow truncate">
-          {like ? `like ${like.name}` : seen ? seen.name : kindName(hit.kind)}
+          {like ? `like ${like.name}` : seen ? seen.name : look.name}
           <span className="text-fog">{also.map((kind) => ` · ${kindName(kind)}`)}</span>
         </span>
         <span

@@ -7,7 +7,7 @@ import { choose, seek, seekLikeBetween, step } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { useMedia } from '../stores/media.ts';
 import { useView } from '../stores/view.ts';
-import { KIND_COLOURS } from './kinds.ts';
+import { KIND_COLOURS, hitLook } from './kinds.ts';
 import {
   boundView,
   frameToX,
@@ -104,7 +104,7 @@ export function Landscape() {
       const top = GROUND - 8 - hit.strength * 48;
       const kept = hit.state === 'kept' || hit.state === 'made';
       pen.globalAlpha = hit.state === 'rejected' ? 0.25 : kept ? 1 : 0.65;
-      pen.strokeStyle = pen.fillStyle = KIND_COLOURS[hit.kind];
+      pen.strokeStyle = pen.fillStyle = hitLook(hit, derived.montage.families).colour;
       pen.lineWidth = key === chosen ? 2.5 : 1.25;
       pen.beginPath();
       pen.moveTo(at, GROUND);

@@ -2,7 +2,7 @@
 import { override } from '../../core/document/edits.ts';
 import type { Placement } from '../../core/accents/placements.ts';
 import { FramePicture } from '../parts/frame-picture.tsx';
-import { KIND_COLOURS, kindName } from '../parts/kinds.ts';
+import { hitLook } from '../parts/kinds.ts';
 import { choose } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
@@ -39,7 +39,7 @@ export function Sheet() {
               <th key={o.key} scope="col" className="min-w-[88px] p-px align-bottom">
                 <button
                   className={`block w-full border ${o.key === chosen ? 'border-sail' : 'border-transparent'}`}
-                  aria-label={`${kindName(o.hit.kind)} at frame ${o.frame}`}
+                  aria-label={`${hitLook(o.hit, montage.families).name} at frame ${o.frame}`}
                   onClick={() => choose(o)}
                 >
                   <FramePicture
@@ -53,9 +53,9 @@ export function Sheet() {
                     <span
                       aria-hidden
                       className="size-2 rounded-full"
-                      style={{ background: KIND_COLOURS[o.hit.kind] }}
+                      style={{ background: hitLook(o.hit, montage.families).colour }}
                     />
-                    {kindName(o.hit.kind)}
+                    {hitLook(o.hit, montage.families).name}
                   </span>
                 </button>
               </th>

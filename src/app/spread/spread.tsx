@@ -6,7 +6,7 @@ import { addBed, changeBed, changeRule, override, removeBed, removeRule } from '
 import { HIT_KINDS, type Bed, type HitKind, type Rule } from '../../core/document/types.ts';
 import { timecode } from '../../core/base/time.ts';
 import { carriedKinds, type Placement } from '../../core/accents/placements.ts';
-import { KIND_COLOURS, kindName } from '../parts/kinds.ts';
+import { familyColour, KIND_COLOURS, kindName } from '../parts/kinds.ts';
 import { randomSeed } from '../parts/seed.ts';
 import { NumberField } from '../parts/number-field.tsx';
 import { choose, spreadAccent } from '../stores/actions.ts';
@@ -107,6 +107,8 @@ function RuleRow({ rule, kinds, count }: { rule: Rule; kinds: readonly HitKind[]
   const change = (part: Partial<Rule>, group?: string): void =>
     edit(changeRule(rule.id, part), group && `${group}-${rule.id}`);
   const offered = HIT_KINDS.filter((kind) => kinds.includes(kind) || rule.kinds.includes(kind));
+  // Any family that was kept can be taken, those without a name of their own by how many they are.
+  const families = montage.families.filter(({ id, state }) => state === 'kept' || rule.families.includes(id));
   return (
     <li
       className={`flex flex-col gap-1.5 rounded-md bg-plank p-2.5 ${rule.on ? '' : 'opacity-60'}`}
@@ -126,7 +128,7 @@ function RuleRow({ rule, kinds, count }: { rule: Rule; kinds: readonly HitKind[]
           <Trash2 size={14} />
         </button>
       </div>
-      <div className="flex flex-wrap gap-1" role="group" aria-label="Kinds of hits">
+      <div className="flex flex-wrap gap-1" role="group" aria-label="Kinds and families of hits">
         {offered.map((kind) => (
           <button
             key={kind}
@@ -140,6 +142,28 @@ function RuleRow({ rule, kinds, count }: { rule: Rule; kinds: readonly HitKind[]
           >
             <span aria-hidden className="size-2 rounded-full" style={{ background: KIND_COLOURS[kind] }} />
             {kindName(kind)}
+          </button>
+        ))}
+        {families.map((family) => (
+          <button
+            key={family.id}
+            className="key py-0.5"
+            aria-pressed={rule.families.includes(family.id)}
+            title="Hits of this family alone"
+            onClick={() =>
+              change({
+                families: rule.families.includes(family.id)
+                  ? rule.families.filter((id) => id !== family.id)
+                  : [...rule.families, family.id],
+              })
+            }
+          >
+            <span
+              aria-hidden
+              className="size-2 rotate-45"
+              style={{ background: familyColour({ named: family, kind: family.kind }) }}
+            />
+            {family.name || `${family.members.length} × ${kindName(family.kind)}`}
           </button>
         ))}
         {offered.length === 0 && <span className="text-fog">No kept hits yet.</span>}

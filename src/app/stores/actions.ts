@@ -15,7 +15,7 @@ import {
   setKind,
 } from '../../core/document/edits.ts';
 import { exampleFrom, LIKE_ENOUGH } from '../../core/finding/likeness/likeness.ts';
-import type { Accent, HitKind, HitState, Rule } from '../../core/document/types.ts';
+import type { Accent, Content, HitKind, HitState, Rule } from '../../core/document/types.ts';
 import type { SoundSignals } from '../../core/finding/signals/types.ts';
 import { sentence } from '../../engine/index.ts';
 import { kindName } from '../parts/kinds.ts';
@@ -192,7 +192,7 @@ export function seekLike(source: string, from: number, to: number, name: string)
   try {
     const { rows, lead } = exampleFrom(sound, from, to);
     edit(addExample({ id: nanoid(8), name, rows: fromByteArray(rows), lead, least: LIKE_ENOUGH, only: null }));
-    useView.setState({ checkTab: 2 });
+    useView.setState({ checkTab: 'Seek' });
   } catch (error) {
     notice(sentence(error), 'error');
   }
@@ -230,16 +230,28 @@ export function addHitHere(): void {
   if (made) choose(made);
 }
 
+const FIRST_OFFERED: Record<Content, readonly HitKind[]> = {
+  unsaid: [],
+  mixed: [],
+  firearms: ['shot'],
+  blows: ['impact', 'strike'],
+  ball: ['impact', 'strike'],
+  drums: ['kick', 'snare'],
+};
+
 /** A rule for an accent over the kinds of hits that are kept. */
 export function spreadAccent(accent: string): Rule {
   const kept = (derivedNow()?.everywhere ?? []).filter((o) => o.hit.state === 'kept' || o.hit.state === 'made');
   const kinds = [...new Set(kept.map((o) => o.hit.kind))].filter((kind) => kind !== 'join');
   const footage = kinds.filter((kind) => kind !== 'note' && kind !== 'beat' && kind !== 'cut' && kind !== 'popup');
+  // What a person said that happens in the sources comes first, where hits of it were kept.
+  const said = (useMontage.getState().montage?.sources ?? []).flatMap(({ content }) => FIRST_OFFERED[content]);
+  const first = footage.filter((kind) => said.includes(kind));
   const rule: Rule = {
     id: nanoid(8),
     accent,
     on: true,
-    kinds: footage.length ? footage : kinds,
+    kinds: first.length ? first : footage.length ? footage : kinds,
     families: [],
     minStrength: 0,
     follow: 0.4,

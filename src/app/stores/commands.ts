@@ -9,7 +9,8 @@ import {
   spanChosen,
   step,
 } from './actions.ts';
-import { answerCurrent, hearCurrent } from './families.ts';
+import { currentFamily, hearFamily, loopClearest, nowShown } from './families.ts';
+import { answerCurrent, seekMore } from './family-answers.ts';
 import { useMontage } from './montage.ts';
 import { retune, togglePlaying } from './player.ts';
 import { usePreferences, useView } from './view.ts';
@@ -52,7 +53,37 @@ export const COMMANDS: readonly Command[] = [
     stations: CHECKING,
     run: () => answerCurrent('rejected'),
   },
-  { id: 'hear-family', name: 'Hear all hits of this sound', keys: 'shift+l', stations: CHECKING, run: hearCurrent },
+  {
+    id: 'hear-family',
+    name: 'Hear all hits of this sound',
+    keys: 'shift+l',
+    stations: CHECKING,
+    run: () => hearFamily(currentFamily(nowShown())),
+  },
+  {
+    id: 'loop-family',
+    name: 'Loop the clearest hit of this sound',
+    keys: 'shift+o',
+    stations: CHECKING,
+    run: () => loopClearest(currentFamily(nowShown())),
+  },
+  {
+    id: 'more-of-family',
+    name: 'Look for more of this sound',
+    keys: 'shift+m',
+    stations: CHECKING,
+    run: () => seekMore(currentFamily(nowShown())),
+  },
+  {
+    id: 'name-family',
+    name: 'Name this sound',
+    keys: 'shift+n',
+    stations: CHECKING,
+    run: () => {
+      useView.setState({ checkTab: 'Families' });
+      requestAnimationFrame(() => document.querySelector<HTMLElement>('[data-family-name]')?.focus());
+    },
+  },
   { id: 'undecide', name: 'Leave hit undecided', keys: 'u', stations: CHECKING, run: () => decideChosen('found') },
   { id: 'nudge-on', name: 'Move hit one frame on', keys: 'alt+right', stations: CHECKING, run: () => nudgeChosen(1) },
   {

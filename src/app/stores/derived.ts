@@ -2,15 +2,16 @@
 import { lruMemoize } from 'reselect';
 import { type Occurrence, occurrences } from '../../core/timeline/occurrences.ts';
 import { mergeHits } from '../../core/finding/hits/merge.ts';
-import { isOfKind } from '../../core/document/hits.ts';
+import { labelsOf } from '../../core/document/families.ts';
 import { findHits, type Found } from '../../core/finding/detectors/index.ts';
 import { learnFrom, type Lessons } from '../../core/finding/hits/lessons.ts';
-import { HIT_KINDS, type Hit, type HitKind, type Montage, type Source } from '../../core/document/types.ts';
+import type { Hit, Montage, Source } from '../../core/document/types.ts';
 import { planner, type Planner } from '../../core/accents/plan.ts';
 import { mediaIndex, timeline, type MediaIndex, type Timeline } from '../../core/timeline/timeline.ts';
 import { EFFECTS } from '../../effects/index.ts';
 import { listedIndex, type ListedStarts } from '../../engine/index.ts';
 import type { Signals } from '../../core/finding/signals/types.ts';
+import type { FamilySignal } from '../../core/finding/families/more.ts';
 import type { WatchSignal } from '../../core/finding/watch/watch.ts';
 import { useMedia } from './media.ts';
 import { useMontage } from './montage.ts';
@@ -24,6 +25,7 @@ const line = lruMemoize((clips: Montage['clips'], settings: Montage['settings'],
 );
 
 type Watched = Readonly<Record<string, WatchSignal>>;
+type Alike = Readonly<Record<string, FamilySignal>>;
 const findOf = () =>
   lruMemoize(
     (
@@ -33,12 +35,17 @@ const findOf = () =>
       fusionWindow: number,
       watches: Montage['watches'],
       examples: Montage['examples'],
+      families: Montage['families'],
       watched: Watched | undefined,
+      alike: Alike | undefined,
     ): Found =>
       findHits(source, signals, {
         sensitivity,
         fusionWindow,
         examples,
+        families: families.flatMap((family) =>
+          family.more !== null && alike?.[family.id] ? [{ family, alike: alike[family.id]!.tracks }] : [],
+        ),
         watches: watches.flatMap((watch) => (watched?.[watch.id] ? [{ watch, signal: watched[watch.id]! }] : [])),
       }),
   );
@@ -47,10 +54,11 @@ const findBySource = new Map<string, ReturnType<typeof findOf>>();
 
 const found = lruMemoize(
   (
-    montage: Pick<Montage, 'sources' | 'sensitivity' | 'watches' | 'examples'>,
+    montage: Pick<Montage, 'sources' | 'sensitivity' | 'watches' | 'examples' | 'families'>,
     window: number,
     signals: Readonly<Record<string, Signals>>,
     watched: Readonly<Record<string, Watched>>,
+    alike: Readonly<Record<string, Alike>>,
   ): ReadonlyMap<string, Found> => {
     const result = new Map<string, Found>();
     for (const source of montage.sources) {
@@ -60,7 +68,17 @@ const found = lruMemoize(
       findBySource.set(source.id, find);
       result.set(
         source.id,
-        find(source, kept, montage.sensitivity, window, montage.watches, montage.examples, watched[source.id]),
+        find(
+          source,
+          kept,
+          montage.sensitivity,
+          window,
+          montage.watches,
+          montage.examples,
+          montage.families,
+          watched[source.id],
+          alike[source.id],
+        ),
       );
     }
     // What is found of sources that are gone is let go.
@@ -75,32 +93,57 @@ const asked = lruMemoize(
     sensitivity: Montage['sensitivity'],
     watches: Montage['watches'],
     examples: Montage['examples'],
-  ) => ({ sources, sensitivity, watches, examples }),
+    families: Montage['families'],
+  ) => ({ sources, sensitivity, watches, examples, families }),
 );
+interface Hits {
+  readonly hits: readonly Hit[];
+  /** Attacks that are no hits, but may be of a family that is. */
+  readonly faint: readonly Hit[];
+}
 const hits = lruMemoize(
-  (finds: ReadonlyMap<string, Found>, sources: Montage['sources'], decisions: Montage['hits']): Hit[] =>
-    sources.flatMap((source) =>
-      mergeHits(
-        finds.get(source.id)?.hits ?? [],
-        decisions.filter((hit) => hit.source === source.id && hit.kind !== 'join'),
-      ),
-    ),
+  (finds: ReadonlyMap<string, Found>, sources: Montage['sources'], decisions: Montage['hits']): Hits => {
+    const all: { hits: Hit[]; faint: Hit[] } = { hits: [], faint: [] };
+    for (const source of sources) {
+      const found = finds.get(source.id);
+      const own = decisions.filter((hit) => hit.source === source.id && hit.kind !== 'join');
+      const faint = new Set(found?.faint.map(({ id }) => id));
+      // What was decided, or sought and found, is a hit, however faint.
+      for (const hit of mergeHits([...(found?.hits ?? []), ...(found?.faint ?? [])], own))
+        all[faint.has(hit.id) && hit.state === 'found' && hit.evidence.length === 1 ? 'faint' : 'hits'].push(hit);
+    }
+    return all;
+  },
 );
 const taught = lruMemoize((decisions: Montage['hits'], forgotten: Montage['forgotten']): Lessons | null =>
   learnFrom(decisions, forgotten),
 );
-const shown = lruMemoize(
-  (
-    all: Hit[],
-    at: Timeline,
-    clips: Montage['clips'],
-    music: Montage['music'],
-    decisions: Montage['hits'],
-  ): Occurrence[] => occurrences({ clips, music, hits: decisions }, all, at),
+const occurrencesOf = () =>
+  lruMemoize(
+    (
+      all: readonly Hit[],
+      at: Timeline,
+      clips: Montage['clips'],
+      music: Montage['music'],
+      decisions: Montage['hits'],
+    ): Occurrence[] => occurrences({ clips, music, hits: decisions }, all, at),
+  );
+const shown = occurrencesOf();
+const beneath = occurrencesOf();
+const visible = lruMemoize(
+  (all: readonly Occurrence[], hidden: readonly string[], families: Montage['families']): Occurrence[] =>
+    all.filter(({ hit }) => labelsOf(hit, families).some((label) => !hidden.includes(label))),
 );
-const visible = lruMemoize((all: readonly Occurrence[], hidden: readonly HitKind[]): Occurrence[] =>
-  all.filter((o) => HIT_KINDS.some((kind) => !hidden.includes(kind) && isOfKind(o.hit, kind))),
+/** Families that more is sought of, the same list while none of these changes: answers alone find nothing else. */
+const sought = lruMemoize(
+  (families: Montage['families']): Montage['families'] => families.filter(({ more }) => more !== null),
+  {
+    resultEqualityCheck: (a, b) =>
+      a.length === b.length &&
+      a.every((family, i) => family.more === b[i]!.more && family.id === b[i]!.id && family.kind === b[i]!.kind),
+  },
 );
+const NONE: readonly Hit[] = [];
 const plans = lruMemoize((montage: Montage, index: MediaIndex): Planner => planner(montage, index, EFFECTS));
 
 export interface Derived {
@@ -109,6 +152,8 @@ export interface Derived {
   readonly line: Timeline;
   /** Hits where the montage shows them, in order, of every kind. */
   readonly everywhere: readonly Occurrence[];
+  /** Attacks that are no hits by themselves, where the montage shows them. */
+  readonly faint: readonly Occurrence[];
   /** The same without those all of whose kinds are hidden. */
   readonly shown: readonly Occurrence[];
   readonly planner: Planner;
@@ -124,24 +169,27 @@ const derive = lruMemoize(
     listed: ListedStarts,
     signals: Readonly<Record<string, Signals>>,
     watched: Readonly<Record<string, Watched>>,
-    hidden: readonly HitKind[],
+    alike: Readonly<Record<string, Alike>>,
+    hidden: readonly string[],
   ): Derived => {
     const index = media(montage.sources, listed);
     const at = line(montage.clips, montage.settings, index);
     const finds = found(
-      asked(montage.sources, montage.sensitivity, montage.watches, montage.examples),
+      asked(montage.sources, montage.sensitivity, montage.watches, montage.examples, sought(montage.families)),
       montage.settings.fusionWindow,
       signals,
       watched,
+      alike,
     );
     const all = hits(finds, montage.sources, montage.hits);
-    const everywhere = shown(all, at, montage.clips, montage.music, montage.hits);
+    const everywhere = shown(all.hits, at, montage.clips, montage.music, montage.hits);
     return {
       montage,
       media: index,
       line: at,
       everywhere,
-      shown: visible(everywhere, hidden),
+      faint: beneath(all.faint, at, montage.clips, montage.music, NONE),
+      shown: visible(everywhere, hidden, montage.families),
       planner: plans(montage, index),
       found: finds,
       lessons: taught(montage.hits, montage.forgotten),
@@ -155,14 +203,14 @@ export const shapingHit = (shown: readonly Occurrence[]): Occurrence | undefined
 
 export function useDerived(): Derived | null {
   const montage = useMontage((s) => s.montage);
-  const { listed, signals, watched } = useMedia();
+  const { listed, signals, watched, alike } = useMedia();
   const hidden = useView((s) => s.hidden);
-  return montage ? derive(montage, listed, signals, watched, hidden) : null;
+  return montage ? derive(montage, listed, signals, watched, alike, hidden) : null;
 }
 
 /** The same outside of components. */
 export function derivedNow(): Derived | null {
   const { montage } = useMontage.getState();
-  const { listed, signals, watched } = useMedia.getState();
-  return montage ? derive(montage, listed, signals, watched, useView.getState().hidden) : null;
+  const { listed, signals, watched, alike } = useMedia.getState();
+  return montage ? derive(montage, listed, signals, watched, alike, useView.getState().hidden) : null;
 }

@@ -15,6 +15,7 @@ import {
   type Job,
   type MediaLocation,
 } from '../../engine/index.ts';
+import { expectAnswers, sortFamilies } from './families.ts';
 import { jobs } from './jobs.ts';
 import { isOpen, mediaLocations, rememberStarts, useMedia } from './media.ts';
 import { edit, editMontage, useMontage } from './montage.ts';
@@ -63,6 +64,7 @@ export async function findInSources(again = false): Promise<boolean> {
         return false;
       }
     }
+    if (isOpen(montage.id)) void sortFamilies();
     return wanted.length === 0 || isOpen(montage.id);
   } finally {
     finding.delete(montage.id);
@@ -118,6 +120,7 @@ async function analyseSource(
     }),
   );
   show(signals, false);
+  expectAnswers(source.id);
   await mendFrames(owner, source, signals);
   for (const text of notes) notice(`${source.name}: ${text}`, 'error');
 }

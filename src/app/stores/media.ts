@@ -2,6 +2,7 @@
 import { create } from 'zustand';
 import type { Montage, Source } from '../../core/document/types.ts';
 import type { Signals } from '../../core/finding/signals/types.ts';
+import type { FamilySignal } from '../../core/finding/families/more.ts';
 import type { WatchSignal } from '../../core/finding/watch/watch.ts';
 import {
   findMedia,
@@ -35,9 +36,11 @@ interface Media {
   server: number;
   /** Of watched rectangles, by source id and watch id. */
   watched: Readonly<Record<string, Readonly<Record<string, WatchSignal>>>>;
+  /** Of families that more is sought of, by source id and family id. */
+  alike: Readonly<Record<string, Readonly<Record<string, FamilySignal>>>>;
 }
 
-const NOTHING = { states: {}, signals: {}, partial: {}, listed: {}, watched: {} };
+const NOTHING = { states: {}, signals: {}, partial: {}, listed: {}, watched: {}, alike: {} };
 export const useMedia = create<Media>(() => ({ ...NOTHING, epoch: 0, server: 0 }));
 
 const locations = new Map<string, MediaLocation>();

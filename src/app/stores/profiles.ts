@@ -2,6 +2,7 @@
 import { applyProfile, profileOf, readProfile, writeProfile } from '../../core/document/profile.ts';
 import type { Profile, Source } from '../../core/document/types.ts';
 import { profileTable, sentence } from '../../engine/index.ts';
+import { expectAnswers, sortFamilies } from './families.ts';
 import { edit, useMontage } from './montage.ts';
 import { plainName, saveText } from './opening.ts';
 import { notice } from './view.ts';
@@ -21,6 +22,8 @@ export async function keepAsProfile(name: string, source: Source): Promise<void>
 
 export function applyStoredProfile(profile: Profile, source: Source): void {
   edit((montage) => applyProfile(montage, source.id, profile));
+  expectAnswers(source.id);
+  void sortFamilies();
   notice(`${profile.name} is applied to ${source.name}. Undo takes it back.`);
 }
 

@@ -1,7 +1,6 @@
 /** What the person looks at and does right now; nothing here is part of the montage. */
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
-import type { HitKind } from '../../core/document/types.ts';
 import type { JobState } from '../../engine/index.ts';
 
 export interface Notice {
@@ -9,6 +8,10 @@ export interface Notice {
   readonly tone: 'note' | 'error';
   readonly text: string;
 }
+
+/** Parts of the check panel. */
+export const CHECK_TABS = ['Families', 'Hits', 'Finding', 'Seek'] as const;
+export type CheckTab = (typeof CHECK_TABS)[number];
 
 interface View {
   playhead: number;
@@ -24,10 +27,10 @@ interface View {
   line: number | null;
   /** First and last visible montage frame of the landscape; null shows all. */
   view: readonly [number, number] | null;
-  /** Kinds left out of list, landscape and steps. */
-  hidden: readonly HitKind[];
+  /** Kinds, and families with a name of their own by their ids, left out of list, landscape and steps. */
+  hidden: readonly string[];
   /** Which part of the check panel is open. */
-  checkTab: number;
+  checkTab: CheckTab;
   /** Undecided hits that are most likely kept come first. */
   byLikelihood: boolean;
   /** A rectangle to watch is being drawn on the picture. */
@@ -49,7 +52,7 @@ export const useView = create<View>(() => ({
   view: null,
   // Music gives a stroke, note or beat every few frames: shown when asked for.
   hidden: ['kick', 'snare', 'hat', 'note', 'beat'],
-  checkTab: 0,
+  checkTab: 'Hits',
   byLikelihood: false,
   drawing: null,
   jobs: [],

@@ -1,5 +1,6 @@
 /** Families that a person named: which hits are of which, and what a rule or a filter takes them for. */
-import type { HitKind, NamedFamily } from './types.ts';
+import { isOfKind } from './hits.ts';
+import { HIT_KINDS, type Hit, type NamedFamily } from './types.ts';
 
 const indices = new WeakMap<readonly NamedFamily[], ReadonlyMap<string, NamedFamily>>();
 
@@ -16,6 +17,12 @@ export function familyByHit(families: readonly NamedFamily[]): ReadonlyMap<strin
 export const ownNamed = (families: readonly NamedFamily[]): readonly NamedFamily[] =>
   families.filter(({ name, state }) => name !== '' && state !== 'rejected');
 
+/** What a hit is known as in lists and filters: its family's own name, by its id, else the kinds that it is of. */
+export function labelsOf(hit: Hit, families: readonly NamedFamily[]): readonly string[] {
+  const family = familyByHit(families).get(hit.id);
+  return family?.name ? [family.id] : HIT_KINDS.filter((kind) => isOfKind(hit, kind));
+}
+
 /** Puts a family into the list, new or in place of the one of its id. A hit is of one family: others lose what it has. */
 export function withFamily(families: readonly NamedFamily[], family: NamedFamily): NamedFamily[] {
   const taken = new Set(family.members);
@@ -28,7 +35,3 @@ export function withFamily(families: readonly NamedFamily[], family: NamedFamily
     ? rest.map((other) => (other.id === family.id ? family : other))
     : [...rest, family];
 }
-
-/** What a hit counts as once it is of an answered family. */
-export const kindIn = (family: Pick<NamedFamily, 'kind' | 'state'>, otherwise: HitKind): HitKind =>
-  family.state === 'kept' ? family.kind : otherwise;

@@ -1,6 +1,7 @@
 import * as Comlink from 'comlink';
-import type { Hit, Region } from '../../core/document/types.ts';
+import type { Hit, NamedFamily, Region } from '../../core/document/types.ts';
 import { kinshipOf, type Kinship } from '../../core/finding/families/families.ts';
+import { familySignal, type FamilySignal } from '../../core/finding/families/more.ts';
 import type { Signals, SoundSignals } from '../../core/finding/signals/types.ts';
 import type { Sought } from '../../core/finding/watch/watch.ts';
 import { carryErrors, sentence } from '../errors.ts';
@@ -93,7 +94,14 @@ const api = {
     return copyIntoStorage(file, print, rarely(progress), job.signal);
   },
   /** How alike the hits of one source sound. */
-  kinship: (hits: readonly Hit[], sounds: readonly SoundSignals[]): Kinship => kinshipOf(hits, sounds),
+  kinship: (
+    hits: readonly Hit[],
+    sounds: readonly SoundSignals[],
+    named: readonly Pick<NamedFamily, 'id' | 'examples'>[],
+  ): Kinship => kinshipOf(hits, sounds, named),
+  /** Where else a family is heard. */
+  familySignal: (sounds: Readonly<Record<number, SoundSignals>>, family: Pick<NamedFamily, 'examples'>): FamilySignal =>
+    familySignal(sounds, family),
   cancel: () => job.abort(),
 };
 export type AnalyseApi = typeof api;

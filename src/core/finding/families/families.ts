@@ -6,6 +6,7 @@ import { fromByteArray, toByteArray } from 'base64-js';
 import { hash, signed } from '../../base/hash.ts';
 import { isBlow } from '../../document/hits.ts';
 import type { Hit, HitKind, Kinds, NamedFamily, Within } from '../../document/types.ts';
+import { beatGrid, hasBeat } from '../beats/track.ts';
 import { hopOf, type SoundSignals } from '../signals/types.ts';
 import { averageLinkage, clustersAt, type Merge, type Pair } from './linkage.ts';
 import { packedPrint, Prints, printOf, unpackedPrint, type Print } from './prints.ts';
@@ -73,6 +74,8 @@ export interface Kinship {
   readonly loud: readonly number[];
   /** Ids of named families, one an example. */
   readonly examples: readonly string[];
+  /** Seconds of a beat, where one of the sounds has one. */
+  readonly beat: number | null;
   /** How they come together, the most alike first. */
   readonly merges: readonly Merge[];
 }
@@ -88,6 +91,11 @@ function heardAt(sounds: readonly SoundSignals[], t: number): Print | null {
     if (!best || strength > best.strength) best = { sound, hop, strength };
   }
   return best && printOf(best.sound, best.hop);
+}
+
+function beatOf(sounds: readonly SoundSignals[]): number | null {
+  const [tempo] = sounds.filter(hasBeat).flatMap((sound) => beatGrid(sound).tempi);
+  return tempo ? 60 / tempo.bpm : null;
 }
 
 /** The prints that a family was kept with. */
@@ -142,6 +150,7 @@ export function kinshipOf(
     clear: list.slice(0, heard.length).map(({ clear }) => clear),
     loud: list.slice(0, heard.length).map(({ loud }) => loud),
     examples,
+    beat: beatOf(sounds),
     merges: averageLinkage(list.length, pairs, LEAST),
   };
 }
@@ -173,7 +182,7 @@ function nameOf(hits: readonly Hit[]): Pick<Family, 'kind' | 'confidence' | 'kin
  */
 export function familiesOf(
   hits: readonly Hit[],
-  { heard, clear, loud, examples, merges }: Kinship,
+  { heard, clear, loud, examples, beat, merges }: Kinship,
   cut = KIN,
   named: readonly NamedFamily[] = [],
 ): Family[] {
@@ -211,7 +220,7 @@ export function familiesOf(
       named: family,
     };
   };
-  for (const cluster of clustersAt(heard.length + examples.length, merges, cut)) {
+  for (const cluster of withSingles(heard.length + examples.length, merges, cut)) {
     const votes = new Map<NamedFamily, number>();
     for (const node of cluster) {
       const family = node < heard.length ? claimed[heard[node]!] : byId.get(examples[node - heard.length]!);
@@ -234,9 +243,30 @@ export function familiesOf(
   for (const [family, members] of membersOf) families.push(made(family.id, members, family));
   families.sort((x, y) => y.members.length - x.members.length || (x.id < y.id ? -1 : 1));
   return families.map((family) => {
-    const satellite = family.named ? null : satelliteOf(hits, family, families);
+    const satellite = family.named ? null : satelliteOf(hits, family, families, beat);
     return satellite ? { ...family, satellite } : family;
   });
+}
+
+/** Share of the threshold from which what is alone comes to a family: cores first, then the rest. */
+const LOOSER = 0.8;
+
+/** Clusters at a cut, and to each those alone that come to it, and to no larger one, at a looser one. */
+function withSingles(count: number, merges: readonly Merge[], cut: number): number[][] {
+  const cores = clustersAt(count, merges, cut);
+  const coreOf = new Map(cores.flatMap((core) => core.map((node) => [node, core] as const)));
+  for (const wide of clustersAt(count, merges, cut * LOOSER)) {
+    const largest = wide
+      .map((node) => coreOf.get(node)!)
+      .reduce((best, core) => (core.length > best.length ? core : best));
+    if (largest.length < 2) continue;
+    for (const node of wide) {
+      const core = coreOf.get(node)!;
+      if (core.length !== 1) continue;
+      largest.push(...core.splice(0));
+    }
+  }
+  return cores.filter(({ length }) => length).map((core) => core.sort((a, b) => a - b));
 }
 
 /** The two parts that a family falls into first where more likeness is asked of its members; null where it is one. */
@@ -280,7 +310,8 @@ export function worthAsking(
     .map((family) => {
       const open = family.members.map((i) => hits[i]!).filter((hit) => hit.state === 'found');
       const sum = open.reduce(
-        (s, hit) => s + Math.max(hit.kinds?.shot ?? 0, hit.kinds?.impact ?? 0, countsNow(hit) ? hit.confidence : 0),
+        (s, hit) =>
+          s + Math.max((hit.kinds?.shot ?? 0) + (hit.kinds?.impact ?? 0), countsNow(hit) ? hit.confidence : 0),
         0,
       );
       const answer = family.named?.state ?? 'open';

@@ -16,11 +16,20 @@ const median = (values: readonly number[]): number => [...values].sort((a, b) =>
 
 type Members = Pick<Family, 'id' | 'members'>;
 
-/** What a family follows as a part of that sound; null for what stands by itself, as a stroke of the music does. */
+/** Fractions of a beat at which music plays, and seconds beside them; strength against theirs at which even such a follower is a part. */
+const FRACTIONS = [1 / 2, 1 / 3, 1 / 4, 1 / 6, 1 / 8] as const;
+const ON_FRACTION = 0.006;
+const MUCH_FAINTER = 0.25;
+
+/**
+ * What a family follows as a part of that sound; null for what stands by itself, as a stroke of the music does.
+ * @param beat seconds of one, where there is one
+ */
 export function satelliteOf(
   hits: readonly Hit[],
   family: Members,
   families: readonly Members[],
+  beat: number | null,
 ): { of: string; gap: number } | null {
   const heard = ({ members }: Members): Hit[] =>
     members.map((i) => hits[i]!).filter(({ audioT }) => audioT !== undefined);
@@ -41,7 +50,9 @@ export function satelliteOf(
     const gap = median(gaps);
     const following = gaps.filter((g) => Math.abs(g - gap) <= GAP_SPREAD).length;
     if (following < FOLLOWING * own.length || following < COVERED * theirs.length) continue;
-    if (median(own.map((h) => h.strength)) > FAINTER * median(theirs.map((h) => h.strength))) continue;
+    const musical = beat !== null && FRACTIONS.some((share) => Math.abs(gap - share * beat) <= ON_FRACTION);
+    const strength = median(own.map((h) => h.strength)) / Math.max(1e-6, median(theirs.map((h) => h.strength)));
+    if (strength > (musical ? MUCH_FAINTER : FAINTER)) continue;
     return { of: other.id, gap };
   }
   return null;
