@@ -32,6 +32,7 @@ import { bringIn } from '../stores/bring-in.ts';
 import { findInSources, isFound, listenTo, setTrackRole } from '../stores/finding.ts';
 import { useMedia } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
+import { applyStoredProfile, useProfiles } from '../stores/profiles.ts';
 import { notice, useView } from '../stores/view.ts';
 
 const ACCEPT = 'video/*,audio/*,.mkv,.mov,.mp4,.webm,.wav,.mp3,.flac,.ogg,.m4a,.opus';
@@ -187,6 +188,7 @@ const STATES = { looking: 'looking…', here: '', locked: 'waiting for permissio
 
 function SourceRow({ source, state, analysed }: { source: Source; state: keyof typeof STATES; analysed: boolean }) {
   const { video, audio } = source;
+  const profiles = useProfiles();
   return (
     <li className="rounded-md bg-plank px-3 py-2">
       <div className="flex items-center gap-2">
@@ -246,6 +248,28 @@ function SourceRow({ source, state, analysed }: { source: Source; state: keyof t
             {CONTENTS.map((content) => (
               <option key={content} value={content}>
                 {CONTENT_NAMES[content]}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      {profiles.length > 0 && audio.length > 0 && source.role === 'footage' && (
+        <label className="mt-1 flex items-center gap-2 text-[12px] text-fog">
+          <span className="grow">Same game or hall as</span>
+          <select
+            className="field min-w-0 py-0.5"
+            aria-label={`Profile for ${source.name}`}
+            title="What was named in an earlier recording is named in this one when its hits are found"
+            value=""
+            onChange={(event) => {
+              const known = profiles.find(({ id }) => id === event.currentTarget.value);
+              if (known) applyStoredProfile(known.profile, source);
+            }}
+          >
+            <option value="">choose a profile…</option>
+            {profiles.map(({ id, name }) => (
+              <option key={id} value={id}>
+                {name}
               </option>
             ))}
           </select>

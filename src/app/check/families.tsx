@@ -19,7 +19,7 @@ export function Families() {
     return () => clearTimeout(timer);
   }, [derived.everywhere, derived.montage.families]);
   const shown = shownFamilies(derived, families);
-  const asked = shown.filter(({ changes }) => changes > 0);
+  const asked = shown.filter(({ waits }) => waits);
   const listed = all ? shown : asked.length ? asked : shown;
   const current = (chosen && currentFamily(shown)) || listed[0];
   const kin = new Set(shown.flatMap(({ hits }) => hits.map(({ id }) => id)));
@@ -40,7 +40,7 @@ export function Families() {
                 worth giving.
               </>
             ) : (
-              'No answer would change much any more.'
+              'Every one of them is answered.'
             )}
           </>
         )}
@@ -62,7 +62,10 @@ export function Families() {
         />
         <span className="mono w-9 text-right">{Math.round(families.cut * 100)} %</span>
       </label>
-      <ol className="flex min-h-28 grow basis-0 flex-col gap-2 overflow-y-auto" aria-label="Families of the same sound">
+      <ol
+        className="flex min-h-28 grow basis-0 flex-col gap-2 overflow-y-auto p-px"
+        aria-label="Families of the same sound"
+      >
         {listed.map((family) => (
           <FamilyCard key={family.id} family={family} current={family.id === current?.id} all={shown} />
         ))}

@@ -43,7 +43,7 @@ export function FamilyParts({ family, all }: { family: ShownFamily; all: readonl
       {sides && (
         <label className="flex items-center gap-2 text-fog">
           <input
-            className="range grow"
+            className="range min-w-0 grow"
             type="range"
             min={least}
             max={most}
@@ -52,7 +52,7 @@ export function FamilyParts({ family, all }: { family: ShownFamily; all: readonl
             aria-label={way === 'loud' ? 'Loudness that parts it' : 'What is seen that parts it'}
             onChange={(event) => setAt(Number(event.currentTarget.value))}
           />
-          <span className="mono whitespace-nowrap" data-sides={`${sides.above.length}/${sides.below.length}`}>
+          <span className="text-[11px] whitespace-nowrap" data-sides={`${sides.above.length}/${sides.below.length}`}>
             {value}: {sides.above.length} over, {sides.below.length} under
           </span>
         </label>

@@ -1,4 +1,5 @@
 /** Every command with its words and keys: the shortcut sheet, the finder and the keyboard read this list. */
+import { flushSync } from 'react-dom';
 import {
   addHitHere,
   chooseNext,
@@ -80,8 +81,9 @@ export const COMMANDS: readonly Command[] = [
     keys: 'shift+n',
     stations: CHECKING,
     run: () => {
-      useView.setState({ checkTab: 'Families' });
-      requestAnimationFrame(() => document.querySelector<HTMLElement>('[data-family-name]')?.focus());
+      // At once: the next key is the first letter of the name.
+      flushSync(() => useView.setState({ checkTab: 'Families' }));
+      document.querySelector<HTMLElement>('[data-family-name]')?.focus();
     },
   },
   { id: 'undecide', name: 'Leave hit undecided', keys: 'u', stations: CHECKING, run: () => decideChosen('found') },

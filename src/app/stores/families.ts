@@ -42,10 +42,14 @@ export interface ShownFamily extends Family {
   readonly source: string;
   readonly hits: readonly Hit[];
   readonly shown: readonly Occurrence[];
-  /** Members that are still undecided; those of them that are no hits by themselves; an answer's expected changes, 0 when it is no longer worth asking. */
+  /**
+   * Members that are still undecided; those of them that are no hits by themselves; an answer's expected changes, 0 when
+   * it is no longer worth asking; whether it waits for an answer, since that changes something or hits in sight hang on it.
+   */
   readonly open: number;
   readonly faint: number;
   readonly changes: number;
+  readonly waits: boolean;
 }
 
 /** Heard hits of each source that the montage shows, and attacks that are none by themselves, in order of time. */
@@ -155,6 +159,7 @@ export const shownFamilies = lruMemoize((derived: Derived, { sorted, cut }: Fami
   const { families: named } = derived.montage;
   const faint = new Set(derived.faint.map(({ hit }) => hit.id));
   const everywhere = [...derived.everywhere, ...derived.faint];
+  const inSight = new Set(derived.shown.map(({ hit }) => hit.id));
   for (const [source, hits] of heardBySource(derived)) {
     const kept = sorted[source];
     // Another order of hits has other members under the same numbers.
@@ -177,10 +182,14 @@ export const shownFamilies = lruMemoize((derived: Derived, { sorted, cut }: Fami
         open: members.filter(({ state }) => state === 'found').length,
         faint: members.filter(({ id }) => faint.has(id)).length,
         changes: asked.get(family.id) ?? 0,
+        waits: asked.has(family.id) || members.some(({ id, state }) => state === 'found' && inSight.has(id)),
       });
     }
   }
-  return result.sort((a, b) => b.changes - a.changes || b.open - a.open || b.hits.length - a.hits.length);
+  return result.sort(
+    (a, b) =>
+      Number(b.waits) - Number(a.waits) || b.changes - a.changes || b.open - a.open || b.hits.length - a.hits.length,
+  );
 });
 
 export const nowShown = (): readonly ShownFamily[] => {

@@ -35,7 +35,7 @@ function record(
 
 /** Goes on to the next family that is worth an answer. */
 function goOn(from: string): void {
-  const next = nowShown().find((other) => other.id !== from && other.changes > 0);
+  const next = nowShown().find((other) => other.id !== from && other.waits);
   if (next?.shown[0]) choose(next.shown[0]);
 }
 

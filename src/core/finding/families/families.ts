@@ -293,6 +293,9 @@ export function partsOf({ members }: Pick<Family, 'members'>, { heard, merges }:
 export const countsAsHit = (hit: Hit): boolean =>
   hit.state === 'kept' || hit.state === 'made' || (hit.state === 'found' && isBlow(hit));
 
+/** Expected changes from which an answer is worth asking for. */
+const WORTH = 1;
+
 /** How likely what comes to an answered family is what that is. */
 const LIKE_ANSWERED = 0.95;
 
@@ -320,6 +323,6 @@ export function worthAsking(
       const now = open.filter(countsNow).length;
       return { family, changes: open.length ? p * (open.length - now) + (1 - p) * now : 0 };
     })
-    .filter(({ changes }) => changes >= 0.5)
+    .filter(({ changes }) => changes >= WORTH)
     .sort((x, y) => y.changes - x.changes || (x.family.id < y.family.id ? -1 : 1));
 }

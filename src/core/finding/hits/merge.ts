@@ -28,7 +28,7 @@ const foundTime = (hit: Hit): number => hit.evidence[0]?.t ?? hit.t;
 /**
  * All hits of one source in order of time: the decisions as they are, and every found hit that no
  * decision stands for. A decision stands for the nearest found hit in its window, whatever its
- * kind; each found hit is claimed once. Beats, drops and sounds alike are matched among themselves. Decisions without a match stay.
+ * kind; each found hit is claimed once, and says when the decision's is heard, where that does not. Beats, drops and sounds alike are matched among themselves. Decisions without a match stay.
  */
 export function mergeHits(found: readonly Hit[], decisions: readonly Hit[]): Hit[] {
   const ordered = [...found].sort((a, b) => a.t - b.t);
@@ -46,13 +46,17 @@ export function mergeHits(found: readonly Hit[], decisions: readonly Hit[]): Hit
   });
   pairs.sort((a, b) => a.distance - b.distance);
   const taken = new Set<number>();
-  const settled = new Set<number>();
+  const settled = new Map<number, Hit>();
   for (const { f, d } of pairs) {
     if (taken.has(f) || settled.has(d)) continue;
     taken.add(f);
-    settled.add(d);
+    settled.set(d, ordered[f]!);
   }
-  return joinedAlike([...decisions, ...ordered.filter((_, f) => !taken.has(f))].sort((a, b) => a.t - b.t));
+  const decided = decisions.map((decision, d) => {
+    const audioT = decision.audioT ?? settled.get(d)?.audioT;
+    return audioT === decision.audioT ? decision : { ...decision, audioT };
+  });
+  return joinedAlike([...decided, ...ordered.filter((_, f) => !taken.has(f))].sort((a, b) => a.t - b.t));
 }
 
 /** Seconds within which a sound like an example and a hit are one moment. */
