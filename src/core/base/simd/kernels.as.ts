@@ -481,43 +481,83 @@ export function bitsApart(code: usize, codes: usize, count: i32, output: usize):
   }
 }
 
+/** The first `left` of 16 lanes. */
+@inline
+function first(left: i32): v128 {
+  return i8x16.lt_u(i8x16(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15), i8x16.splat(<i8>min<i32>(left, 16)));
+}
+
+/** What the differences of the points of a mask, given in bits, are worth in the table, these being off by `gain`. */
+@inline
+function worth(a: usize, b: usize, bits: i32, gain: f32, table: usize): f32 {
+  let sum: f32 = 0;
+  while (bits) {
+    const at = <usize>ctz<i32>(bits);
+    bits &= bits - 1;
+    const apart = abs<f32>(<f32>load<u8>(a + at) - <f32>load<u8>(b + at) - gain);
+    sum += load<f32>(table + (min<i32>(1023, <i32>nearest<f32>(4 * apart)) << 2));
+  }
+  return sum;
+}
+
 /**
- * How alike two prints are, as core/finding/families/prints.ts has it: rows of `bands` levels in decibels at `a` and `b`, beside each
- * row whether its points stand out (`stands` bytes later), and a bed of `bands` levels (`bed` bytes later). `count` points are compared.
- * `table` holds what a difference in quarters of a decibel is worth, 1024 of them. Fewer than `least` points say nothing: 0.
+ * How alike two prints are, as core/finding/families/prints.ts has it: levels in decibels at `a` and `b`, `stands` bytes later 255 where
+ * a point stands out, and at `bedA` and `bedB` the bed under each point. `count` points are compared. `table` holds what a difference in
+ * quarters of a decibel is worth, 1024 of them. Fewer than `least` points say nothing: 0.
  */
 export function alikeness(
-  a: usize, bedA: usize, b: usize, bedB: usize, count: i32, bands: i32, stands: usize, spread: f32, over: f32, least: i32, table: usize,
+  a: usize, bedA: usize, b: usize, bedB: usize, count: i32, stands: usize, spread: f32, over: f32, least: i32, table: usize,
 ): f32 {
-  let sum: i32 = 0, n: i32 = 0;
-  for (let p: usize = 0; p < <usize>count; p++) {
-    const both = <i32>(load<u8>(a + p + stands) & load<u8>(b + p + stands));
-    sum += both * (<i32>load<u8>(a + p) - <i32>load<u8>(b + p));
-    n += both;
+  const ones = i16x8.splat(1);
+  let sums = i32x4.splat(0);
+  let n: i32 = 0;
+  for (let p = 0; p < count; p += 16) {
+    const both = v128.and(v128.and(v128.load(a + p + stands), v128.load(b + p + stands)), first(count - p));
+    const x = v128.load(a + p), y = v128.load(b + p);
+    const low = i16x8.sub(i16x8.extend_low_i8x16_u(x), i16x8.extend_low_i8x16_u(y));
+    const high = i16x8.sub(i16x8.extend_high_i8x16_u(x), i16x8.extend_high_i8x16_u(y));
+    sums = i32x4.add(sums, i32x4.dot_i16x8_s(v128.and(low, i16x8.extend_low_i8x16_s(both)), ones));
+    sums = i32x4.add(sums, i32x4.dot_i16x8_s(v128.and(high, i16x8.extend_high_i8x16_s(both)), ones));
+    n += popcnt<i32>(i8x16.bitmask(both));
   }
   if (n < least) return 0;
+  const sum = i32x4.extract_lane(sums, 0) + i32x4.extract_lane(sums, 1) + i32x4.extract_lane(sums, 2) + i32x4.extract_lane(sums, 3);
   const guess = <f32>sum / <f32>n;
-  let near: i32 = 0, m: i32 = 0;
-  for (let p: usize = 0; p < <usize>count; p++) {
-    const d = <i32>load<u8>(a + p) - <i32>load<u8>(b + p);
-    const both = <i32>(load<u8>(a + p + stands) & load<u8>(b + p + stands)) & <i32>(abs<f32>(<f32>d - guess) <= spread);
-    near += both * d;
-    m += both;
+  const from = i16x8.splat(<i16>ceil<f32>(guess - spread)), to = i16x8.splat(<i16>floor<f32>(guess + spread));
+  let nears = i32x4.splat(0);
+  let m: i32 = 0;
+  for (let p = 0; p < count; p += 16) {
+    const both = v128.and(v128.and(v128.load(a + p + stands), v128.load(b + p + stands)), first(count - p));
+    const x = v128.load(a + p), y = v128.load(b + p);
+    const low = i16x8.sub(i16x8.extend_low_i8x16_u(x), i16x8.extend_low_i8x16_u(y));
+    const high = i16x8.sub(i16x8.extend_high_i8x16_u(x), i16x8.extend_high_i8x16_u(y));
+    const inLow = v128.and(v128.and(i16x8.ge_s(low, from), i16x8.le_s(low, to)), i16x8.extend_low_i8x16_s(both));
+    const inHigh = v128.and(v128.and(i16x8.ge_s(high, from), i16x8.le_s(high, to)), i16x8.extend_high_i8x16_s(both));
+    nears = i32x4.add(nears, i32x4.dot_i16x8_s(v128.and(low, inLow), ones));
+    nears = i32x4.add(nears, i32x4.dot_i16x8_s(v128.and(high, inHigh), ones));
+    m += popcnt<i32>(i16x8.bitmask(inLow)) + popcnt<i32>(i16x8.bitmask(inHigh));
   }
+  const near = i32x4.extract_lane(nears, 0) + i32x4.extract_lane(nears, 1) + i32x4.extract_lane(nears, 2) + i32x4.extract_lane(nears, 3);
   const gain = m ? <f32>near / <f32>m : guess;
+  // What is one's own stands out only where the other's bed, at this gain, would not hide it.
+  const overA = i16x8.splat(<i16>ceil<f32>(over + gain)), overB = i16x8.splat(<i16>ceil<f32>(over - gain));
   let alike: f32 = 0;
   let compared = 0;
-  let band: usize = 0;
-  for (let p: usize = 0; p < <usize>count; p++) {
-    const standsA = load<u8>(a + p + stands), standsB = load<u8>(b + p + stands);
-    if (standsA | standsB) {
-      const one = <f32>load<u8>(a + p), other = <f32>load<u8>(b + p);
-      if ((standsA && one - gain >= <f32>load<u8>(bedB + band) + over) || (standsB && other + gain >= <f32>load<u8>(bedA + band) + over)) {
-        alike += load<f32>(table + (min<i32>(1023, <i32>nearest<f32>(4 * abs<f32>(one - other - gain))) << 2));
-        compared++;
-      }
-    }
-    band = band + 1 == <usize>bands ? 0 : band + 1;
+  for (let p = 0; p < count; p += 16) {
+    const lanes = first(count - p);
+    const standsA = v128.and(v128.load(a + p + stands), lanes), standsB = v128.and(v128.load(b + p + stands), lanes);
+    const x = v128.load(a + p), y = v128.load(b + p), underA = v128.load(bedA + p), underB = v128.load(bedB + p);
+    const low = v128.or(
+      v128.and(i16x8.ge_s(i16x8.sub(i16x8.extend_low_i8x16_u(x), i16x8.extend_low_i8x16_u(underB)), overA), i16x8.extend_low_i8x16_s(standsA)),
+      v128.and(i16x8.ge_s(i16x8.sub(i16x8.extend_low_i8x16_u(y), i16x8.extend_low_i8x16_u(underA)), overB), i16x8.extend_low_i8x16_s(standsB)),
+    );
+    const high = v128.or(
+      v128.and(i16x8.ge_s(i16x8.sub(i16x8.extend_high_i8x16_u(x), i16x8.extend_high_i8x16_u(underB)), overA), i16x8.extend_high_i8x16_s(standsA)),
+      v128.and(i16x8.ge_s(i16x8.sub(i16x8.extend_high_i8x16_u(y), i16x8.extend_high_i8x16_u(underA)), overB), i16x8.extend_high_i8x16_s(standsB)),
+    );
+    const bits = i16x8.bitmask(low) | (i16x8.bitmask(high) << 8);
+    compared += popcnt<i32>(bits);
+    alike += worth(a + p, b + p, bits, gain, table);
   }
   return compared < least ? 0 : alike / <f32>compared;
 }

@@ -86,7 +86,6 @@ export interface Kernels {
     b: number,
     bedB: number,
     count: number,
-    bands: number,
     stands: number,
     spread: number,
     over: number,

@@ -1,13 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { hash, signed } from '../../base/hash.ts';
-import type { Hit } from '../../document/types.ts';
+import type { Hit, NamedFamily } from '../../document/types.ts';
 import { add, analyseSound, hat, kick, noise } from '../../testkit/signals.ts';
 import { hit } from '../../testkit/montages.ts';
 import { hopOf, type SoundSignals } from '../signals/types.ts';
-import { familiesOf, kinshipOf, worthAsking } from './families.ts';
+import { familiesOf, KIN, kinshipOf, partsOf, takeExamples, worthAsking } from './families.ts';
 import { averageLinkage, clustersAt } from './linkage.ts';
-import { likeness, printOf } from './prints.ts';
+import { familySignal, MORE_ENOUGH } from './more.ts';
+import { commonPrint, likeness, packedPrint, printOf, unpackedPrint } from './prints.ts';
 
 /** A made-up weapon: noise of its own colour that falls, over a tone that falls. The same every time but for its gain. */
 const weapon =
@@ -165,6 +166,119 @@ describe('families', () => {
       expect(performance.now() - began).toBeLessThan(30_000);
     },
   );
+});
+
+/** A family as a person names it, from these hits. */
+const namedOf = (members: readonly Hit[], sound: SoundSignals, change: Partial<NamedFamily> = {}): NamedFamily => ({
+  id: 'bolt',
+  name: 'bolt',
+  kind: 'shot',
+  state: 'kept',
+  members: members.map(({ id }) => id),
+  examples: takeExamples(members, [sound]),
+  more: null,
+  ...change,
+});
+
+describe('a named family', () => {
+  const shots: Shot[] = Array.from({ length: 24 }, (_, i) => ({
+    t: 0.5 + i * 0.9,
+    n: [1, 4][i % 2]!,
+    gain: 0.4 + (i % 5) / 9,
+  }));
+  const sound = recorded(shots);
+  const hits = hitsOf(shots);
+  const ones = hits.filter((_, i) => shots[i]!.n === 1);
+
+  it('takes in what sounds like it, and keeps what was put into it whatever it sounds like', () => {
+    const odd = hits.find((_, i) => shots[i]!.n === 4)!;
+    const bolt = namedOf([...ones.slice(0, 5), odd], sound);
+    const own = familiesOf(hits, kinshipOf(hits, [sound]), KIN, [bolt]).find(({ named }) => named === bolt)!;
+    expect(own.id).toBe('bolt');
+    expect([own.kind, own.confidence]).toEqual(['shot', 1]);
+    expect(own.members.map((i) => hits[i]!.id).sort()).toEqual([...ones, odd].map(({ id }) => id).sort());
+  });
+
+  it('is known again in another recording by its examples, and what is new there is not', () => {
+    const bolt = { ...namedOf(ones, sound), members: [] };
+    const later: Shot[] = Array.from({ length: 18 }, (_, i) => ({ t: 0.7 + i * 1.1, n: [1, 6, 1][i % 3]!, gain: 0.5 }));
+    const other = recorded(later, 0.004);
+    const found = hitsOf(later);
+    const families = familiesOf(found, kinshipOf(found, [other], [bolt]), KIN, [bolt]);
+    const known = families.find(({ named }) => named)!;
+    expect(known.members.map((i) => later[i]!.n)).toEqual(Array(12).fill(1));
+    expect(families.filter(({ named }) => !named).map(({ members }) => members.length)).toEqual([6]);
+    // It is asked of neither: the one is answered, the other is new.
+    const asked = worthAsking(
+      found.map((hit) => ({ ...hit, kinds: { shot: 0.4 }, confidence: 0.5 })),
+      families,
+    );
+    expect(asked.map(({ family }) => family.named)).toEqual([null]);
+  });
+
+  it('takes what is as loud, and as much seen with it, as it asks: mine and theirs', () => {
+    const mixed: Shot[] = Array.from({ length: 16 }, (_, i) => ({ t: 0.5 + i * 1.3, n: 1, gain: i % 2 ? 1 : 0.1 }));
+    const heard = recorded(mixed, 0.0005);
+    const found = hitsOf(mixed).map((h, i) =>
+      i % 4 === 1 ? { ...h, evidence: [{ detector: 'flash', t: h.t, strength: 0.8 }] } : h,
+    );
+    const [all] = familiesOf(found, kinshipOf(found, [heard]));
+    const middle = (Math.min(...all!.loud) + Math.max(...all!.loud)) / 2;
+    const examples = takeExamples(found, [heard]);
+    const mine = namedOf([], heard, { id: 'mine', examples, loud: { from: middle, to: 1000 } });
+    const theirs = namedOf([], heard, { id: 'theirs', examples, loud: { from: -1000, to: middle } });
+    const sorted = familiesOf(found, kinshipOf(found, [heard], [mine, theirs]), KIN, [mine, theirs]);
+    expect(sorted.map(({ id, members }) => [id, members.map((i) => i % 2)]).sort()).toEqual([
+      ['mine', Array(8).fill(1)],
+      ['theirs', Array(8).fill(0)],
+    ]);
+    const seen = namedOf([], heard, { id: 'seen', examples, seen: { from: 0.5, to: 1000 } });
+    const split = familiesOf(found, kinshipOf(found, [heard], [seen]), KIN, [seen]);
+    expect(split.find(({ id }) => id === 'seen')!.members.map((i) => i % 4)).toEqual([1, 1, 1, 1]);
+    expect(split.flatMap(({ members }) => members)).toHaveLength(16);
+  });
+
+  it('falls into two parts where its members do, and loses none', () => {
+    const kinship = kinshipOf(hits, [sound]);
+    const both = familiesOf(hits, kinship, KIN, [namedOf(hits, sound)])[0]!;
+    const [one, other] = partsOf(both, kinship)!;
+    expect([...one, ...other].sort((a, b) => a - b)).toEqual(both.members);
+    for (const part of [one, other]) expect(new Set(part.map((i) => shots[i]!.n)).size).toBe(1);
+    expect(partsOf({ members: [0] }, kinship)).toBeNull();
+  });
+
+  it('finds more of itself below the sensitivity, and nothing else', () => {
+    const signal = familySignal({ 3: sound }, namedOf(ones.slice(0, 4), sound)).tracks[3]!;
+    const found = [...sound.attacks].filter((_, i) => signal[i]! >= 255 * MORE_ENOUGH);
+    const near = (t: number): number => shots.find((shot) => Math.abs(shot.t - t) < 0.03)?.n ?? 0;
+    expect(new Set(found.map(near).filter((n) => n === 1)).size).toBe(1);
+    for (const { id, audioT } of ones)
+      expect([id, found.some((t) => Math.abs(t - audioT!) < 0.03)]).toEqual([id, true]);
+    for (const t of found) expect([t, near(t)]).toEqual([t, 1]);
+  });
+});
+
+describe('prints', () => {
+  it('are as they were once they were kept', () => {
+    const print = printOf(recorded([{ t: 1, n: 1 }], 0.002, 3), 100);
+    expect(unpackedPrint(packedPrint(print))).toEqual(print);
+    expect(unpackedPrint(new Uint8Array(7))).toBeNull();
+  });
+
+  it('hold in common what stands out in most of them, and not what covers one', () => {
+    const sound = recorded([1, 2.2, 3.4, 4.6].map((t) => ({ t, n: 1 })));
+    const loud = recorded(
+      [
+        { t: 1, n: 1 },
+        { t: 1.02, n: 4 },
+      ],
+      0.002,
+      3,
+    );
+    const clean = [1, 2.2, 3.4, 4.6].map((t) => printOf(sound, hopOf(sound, t)));
+    const common = commonPrint([...clean, printOf(loud, hopOf(loud, 1))]);
+    expect(likeness(common, clean[1]!)).toBeGreaterThan(0.9);
+  });
 });
 
 describe('average linkage', () => {

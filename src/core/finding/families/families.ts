@@ -202,6 +202,10 @@ export function familiesOf(
     if (family) claim(family, i);
     return family;
   });
+  // Of how many it is known what they sound like.
+  const known = new Map<string, number>();
+  for (const id of [...examples, ...heard.flatMap((i) => claimed[i]?.id ?? [])])
+    known.set(id, (known.get(id) ?? 0) + 1);
   const families: Omit<Family, 'satellite'>[] = [];
   const made = (id: string, members: readonly number[], family: NamedFamily | null): Omit<Family, 'satellite'> => {
     const inOrder = [...members].sort((x, y) => hits[x]!.t - hits[y]!.t || x - y);
@@ -226,7 +230,11 @@ export function familiesOf(
       const family = node < heard.length ? claimed[heard[node]!] : byId.get(examples[node - heard.length]!);
       if (family) votes.set(family, (votes.get(family) ?? 0) + 1);
     }
-    const ranked = [...votes].sort((x, y) => y[1] - x[1] || (x[0].id < y[0].id ? -1 : 1)).map(([family]) => family);
+    const ranked = [...votes]
+      // One that was put there though it sounds otherwise brings nothing along.
+      .filter(([family, own]) => own >= BRINGS_ALONG * known.get(family.id)!)
+      .sort((x, y) => y[1] - x[1] || (x[0].id < y[0].id ? -1 : 1))
+      .map(([family]) => family);
     const rest: number[] = [];
     for (const node of cluster) {
       const i = heard[node];
@@ -250,6 +258,9 @@ export function familiesOf(
 
 /** Share of the threshold from which what is alone comes to a family: cores first, then the rest. */
 const LOOSER = 0.8;
+
+/** Share of a named family's members and examples that what sounds like these comes to it for. */
+const BRINGS_ALONG = 0.25;
 
 /** Clusters at a cut, and to each those alone that come to it, and to no larger one, at a looser one. */
 function withSingles(count: number, merges: readonly Merge[], cut: number): number[][] {

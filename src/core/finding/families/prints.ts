@@ -110,10 +110,10 @@ export function commonPrint(examples: readonly Print[]): Print {
   return standing(levels, bed);
 }
 
-/** Bytes of a print in memory: its levels, whether they stand out, its bed. */
+/** Bytes of a print in memory: its levels, whether they stand out, the bed under each; lanes are read in sixteens. */
 const STANDS_AT = 496;
 const BED_AT = 2 * STANDS_AT;
-const SIZE = 1024;
+const SIZE = 1536;
 /** Bytes of a coarse name. */
 const CODE_BYTES = 16;
 /** Points that names are made of: the first rows, which any weapon has; later ones are more often another sound's. */
@@ -142,8 +142,10 @@ export class Prints {
     for (let q = 0; q < 1024; q++) this.table[q] = Math.exp(-((q / 4 / EQUAL) ** 2));
     list.forEach(({ levels, stands, bed }, i) => {
       this.bytes.set(levels, i * SIZE);
-      this.bytes.set(stands, i * SIZE + STANDS_AT);
-      this.bytes.set(bed, i * SIZE + BED_AT);
+      for (let p = 0; p < POINTS; p++) {
+        this.bytes[i * SIZE + STANDS_AT + p] = stands[p] ? 255 : 0;
+        this.bytes[i * SIZE + BED_AT + p] = bed[p % BARK_BANDS]!;
+      }
     });
   }
 
@@ -158,7 +160,6 @@ export class Prints {
       other + (shift > 0 ? skip : 0),
       other + BED_AT,
       POINTS - skip,
-      BARK_BANDS,
       STANDS_AT,
       GAIN_SPREAD,
       OVER_BED,

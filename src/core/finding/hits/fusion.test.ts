@@ -180,3 +180,36 @@ describe('decisions and what is found again', () => {
     ]);
   });
 });
+
+describe('what a family is sought by', () => {
+  const sought = (t: number, change: Partial<Hit> = {}): Hit =>
+    heard(t, {
+      id: `s:family:f:${t}`,
+      kind: 'shot',
+      evidence: [{ detector: 'family:f', t, strength: 0.8 }],
+      ...change,
+    });
+
+  it('joins the hit that it is already, which is of its kind then', () => {
+    const merged = mergeHits([heard(1), sought(1.01, { confidence: 0.8 })], []);
+    expect(merged).toHaveLength(1);
+    expect(merged[0]!.kinds!.shot).toBe(0.8);
+    expect(merged[0]!.evidence.map(({ detector }) => detector)).toContain('family:f');
+    const kept = mergeHits([sought(1.01)], [heard(1, { state: 'kept' })]);
+    expect(kept.map(({ state }) => state)).toEqual(['kept']);
+  });
+
+  it('is a hit of its own where two shots of it lie 40 ms apart and one of them was found', () => {
+    expect(mergeHits([heard(1), sought(1), sought(1.04)], []).map(({ t }) => t)).toEqual([1, 1.04]);
+    expect(mergeHits([heard(1), sought(1.04)], []).map(({ t }) => t)).toEqual([1]);
+  });
+
+  it('tells a decision when it is heard, where that does not', () => {
+    const decision = hit('d', 's', 1, {
+      kind: 'shot',
+      state: 'kept',
+      evidence: [{ detector: 'flash', t: 1, strength: 1 }],
+    });
+    expect(mergeHits([heard(1.02)], [decision])[0]).toEqual({ ...decision, audioT: 1.02 });
+  });
+});
