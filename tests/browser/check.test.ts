@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { at, ffmpeg, fixture, HAS_FFMPEG, saved, startBench, type Bench } from './harness.ts';
+import { at, ffmpeg, fixture, HAS_FFMPEG, saved, startBench, type Bench, findHits } from './harness.ts';
 
 let bench: Bench;
 beforeAll(async () => {
@@ -42,8 +42,7 @@ describe('checking the demo', () => {
   beforeAll(async () => {
     page = await bench.page();
     await page.goto(`${bench.origin}/demo-montage`);
-    await page.getByRole('button', { name: 'Find hits' }).click();
-    await page.getByRole('button', { name: /Keep all/ }).waitFor({ timeout: 120_000 });
+    await findHits(page);
   });
 
   it('finds the bolts of the game at their frames, by default', async () => {

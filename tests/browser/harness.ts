@@ -121,6 +121,13 @@ export const ffmpeg = (...args: string[]): Buffer =>
 export const station = (page: Page, name: string): Promise<void> =>
   page.getByRole('link', { name, exact: true }).click();
 
+/** Finds the hits, and goes to their list. */
+export async function findHits(page: Page): Promise<void> {
+  await page.getByRole('button', { name: 'Find hits' }).click();
+  await page.getByRole('tab', { name: 'Hits', exact: true }).click({ timeout: 120_000 });
+  await page.getByRole('button', { name: /Keep all/ }).waitFor();
+}
+
 /** Waits until all edits are stored. */
 export const saved = (page: Page): Promise<void> => page.locator('[data-saved="saved"]').waitFor();
 

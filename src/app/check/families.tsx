@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react';
 import { useDerived } from '../stores/derived.ts';
 import { currentFamily, shownFamilies, sortFamilies, useFamilies } from '../stores/families.ts';
 import { useView } from '../stores/view.ts';
+import { Onward } from './onward.tsx';
 import { FamilyCard } from './family-card.tsx';
 
 /** Milliseconds that hits must stand still before they are sorted again. */
@@ -75,6 +76,7 @@ export function Families() {
           {all ? 'Only those worth an answer' : `Show all ${shown.length}`}
         </button>
       )}
+      <Onward />
     </>
   );
 }

@@ -2,7 +2,6 @@
 import type { Occurrence } from '../../core/timeline/occurrences.ts';
 import { isOfKind } from '../../core/document/hits.ts';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { useNavigate } from 'react-router';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Check as Keep, ChevronDown, ChevronRight, X } from 'lucide-react';
 import { exampleDetector, watchDetector } from '../../core/finding/detectors/index.ts';
@@ -12,12 +11,13 @@ import { HIT_KINDS, type HitState } from '../../core/document/types.ts';
 import { timecode } from '../../core/base/time.ts';
 import { labelsOf, ownNamed } from '../../core/document/families.ts';
 import { familyColour, hitLook, KIND_COLOURS, kindName } from '../parts/kinds.ts';
-import { choose, keepAllUndecided } from '../stores/actions.ts';
+import { choose } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { useMedia } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
 import { useView } from '../stores/view.ts';
 import { Decision } from './decision.tsx';
+import { Onward } from './onward.tsx';
 
 /** Height of a row in pixels, and how many are drawn beyond those in sight. */
 const ROW = 30;
@@ -50,8 +50,7 @@ export function HitList() {
   const derived = useDerived()!;
   const { chosen, byLikelihood } = useView();
   const signals = useMedia((s) => s.signals);
-  const go = useNavigate();
-  const { shown, montage, lessons } = derived;
+  const { shown, lessons } = derived;
   const undecided = shown.filter((o) => o.hit.state === 'found').length;
   const kept = shown.filter((o) => isKept(o.hit.state)).length;
   const hit = shown.find((o) => o.key === chosen) ?? null;
@@ -142,18 +141,7 @@ export function HitList() {
         )}
       </ol>
       {hit && <Decision occurrence={hit} />}
-      <div className="foot">
-        {undecided > 0 ? (
-          <button className="key-main" data-main onClick={keepAllUndecided}>
-            <Keep size={16} />
-            Keep all {undecided} undecided
-          </button>
-        ) : (
-          <button className="key-main" data-main onClick={() => void go(`/montage/${montage.id}/shape`)}>
-            Shape an accent
-          </button>
-        )}
-      </div>
+      <Onward />
     </>
   );
 }

@@ -54,6 +54,7 @@ describe('landscape', () => {
       rate: 200,
       start: 0,
       onset: new Float32Array(600),
+      soft: new Uint8Array(600),
       peaks,
       bands: new Uint8Array(),
       chroma: new Uint8Array(),

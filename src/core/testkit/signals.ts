@@ -72,6 +72,7 @@ export function classified(
     rate: 100,
     start: 0,
     onset,
+    soft: new Uint8Array(hops),
     peaks: new Uint8Array(hops),
     bands,
     chroma: new Uint8Array((hops / CHROMA_RATE) * 12),

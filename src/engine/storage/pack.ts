@@ -4,7 +4,7 @@ type Typed = Float32Array | Float64Array | Uint8Array | Uint32Array;
 const KINDS = { Float32Array, Float64Array, Uint8Array, Uint32Array } as const;
 
 /** Bytes a row of the arrays whose rows change little: kept as differences from the row before. */
-const ROWS: Readonly<Record<string, number>> = { bands: 26, chroma: 12, peaks: 1, scores: 1 };
+const ROWS: Readonly<Record<string, number>> = { bands: 26, chroma: 12, soft: 1, peaks: 1, scores: 1 };
 
 /**
  * Times of a steady rate as what they differ from going on as before: nearly all zero. Null where that

@@ -6,6 +6,8 @@
  * scaled to a share of the score). Tempo changes: the best path through the autocorrelations of windows.
  */
 import { BARK_BANDS, type SoundSignals } from '../signals/types.ts';
+import { localProminence } from '../signals/local-prominence.ts';
+import { softOnsets } from '../signals/soft-onsets.ts';
 import { Arena } from '../../base/simd/kernels.ts';
 import { lowerBound } from '../../base/search.ts';
 import { barsOf } from './bars.ts';
@@ -53,8 +55,21 @@ function flattened(raw: Float64Array): Float64Array {
   });
 }
 
+/** New partials of a soft onset that counts, and flux over its mean of an edge that does. */
+const SOFT = 1;
+const EDGE = 3;
+
+/** Whether more notes begin without an edge than with one: then these say where the beat is. */
+function isSoft(sound: SoundSignals): boolean {
+  const over = localProminence(sound.onset);
+  const edges = sound.attackHops.reduce((sum, hop) => sum + (over[hop]! >= EDGE ? 1 : 0), 0);
+  return softOnsets(sound.soft, SOFT).length > edges;
+}
+
 /** The onset function at {@link RATE}, flattened, scaled to deviation 1. */
-function prepared({ onset, rate }: SoundSignals): Float64Array {
+function prepared(sound: SoundSignals): Float64Array {
+  const { rate } = sound;
+  const onset = isSoft(sound) ? sound.soft : sound.onset;
   const per = rate / RATE;
   const raw = new Float64Array(Math.floor(onset.length / per));
   for (let i = 0; i < raw.length; i++) {

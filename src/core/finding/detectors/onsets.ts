@@ -3,7 +3,9 @@ import { adapted, blowOf, holdsMusic } from '../kinds/adapt.ts';
 import { SHORTEST } from '../kinds/rows.ts';
 import type { HitKind } from '../../document/types.ts';
 import { isPeak, localProminence, prominence } from '../signals/local-prominence.ts';
-import { LEAST_OVER, BLOWS, PLAYED, SOUND_CLASSES, type Sounding } from '../signals/types.ts';
+import { lowerBound } from '../../base/search.ts';
+import { softOnsets } from '../signals/soft-onsets.ts';
+import { LEAST_OVER, BLOWS, PLAYED, SOUND_CLASSES, type Sounding, type SoundSignals } from '../signals/types.ts';
 import type { Detector, Find } from './detector.ts';
 
 const LEAST_GAP = 0.03;
@@ -62,6 +64,33 @@ export function withoutSecondStrokes(finds: readonly Find[]): Find[] {
 const OTHER = SOUND_CLASSES.indexOf('other');
 const HITS: readonly Sounding[] = [...BLOWS, ...PLAYED];
 
+/** New partials from which a soft onset is a note, at sensitivity 0, 0.5 and 1: 4, 1 and 0.25 (a geometric scale). */
+const softThreshold = (sensitivity: number): number => 4 * (1 / 16) ** sensitivity;
+/** New partials at which one counts as of full strength. */
+const FULL_SOFT = 8;
+/** Seconds within which a soft onset is that of an edge, which dates it better. */
+const OF_EDGE = 0.1;
+/** Edges that are no music for each soft onset, from which these are those of speech. */
+const SPEECH = 2;
+
+/** The same with notes that have no edge, in music, and in what has hardly any edges that are something else. */
+function withSoftNotes(finds: readonly Find[], sound: SoundSignals, music: boolean, sensitivity: number): Find[] {
+  const soft = softOnsets(sound.soft, softThreshold(sensitivity));
+  if (!soft.length || (!music && finds.filter(({ faint }) => faint).length > SPEECH * soft.length)) return [...finds];
+  const clear = finds.filter(({ faint }) => !faint).map(({ t }) => t);
+  const notes = soft
+    .map((hop): Find => {
+      const strength = Math.min(1, sound.soft[hop]! / 32 / FULL_SOFT);
+      const confidence = Math.min(0.95, 0.5 + strength);
+      return { t: sound.start + hop / sound.rate, kind: 'note', strength, confidence, kinds: { note: confidence } };
+    })
+    .filter(({ t }) => {
+      const next = lowerBound(clear, t - OF_EDGE, (at) => at);
+      return next === clear.length || clear[next]! > t + OF_EDGE;
+    });
+  return [...finds, ...notes].sort((a, b) => a.t - b.t);
+}
+
 /** Probability of being a shot or an impact from which an attack that another stroke hides is one; as a stroke of music it is no hit. */
 const HIDDEN = 0.4;
 
@@ -75,7 +104,7 @@ const likeliest = (probabilities: Float32Array, kinds: readonly Sounding[]): Sou
 
 export const onsets: Detector = {
   id: 'onset',
-  version: 9,
+  version: 10,
   name: 'Onsets',
   doc: 'Sudden new energy in many bands at once, told apart by a small trained model: shots, impacts, drums, notes.',
   reference:
@@ -120,6 +149,6 @@ export const onsets: Detector = {
           finds[finds.length - 1] = find;
       } else finds.push(find);
     });
-    return withoutSecondStrokes(finds);
+    return withSoftNotes(withoutSecondStrokes(finds), sound, said || music, sensitivity('note'));
   },
 };

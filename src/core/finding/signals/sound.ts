@@ -13,6 +13,7 @@ import { isPeak, prominence } from './local-prominence.ts';
 import { quarterTones, WINDOW } from './quarter-tones.ts';
 import { Resampler, type ResamplerState } from '../../base/resample.ts';
 import { Rises, type RisesState } from './rises.ts';
+import { SoftOnsets, type SoftOnsetsState } from './soft-onsets.ts';
 import { ANALYSIS_RATE } from './spectrum.ts';
 import { BARK_BANDS, CHROMA_RATE, keptLevel, SOUND_CLASSES, type SoundSignals, LEAST_OVER } from './types.ts';
 
@@ -42,7 +43,7 @@ const PITCHES = Int8Array.from(
 );
 
 /** All that the analyser must remember to go on later: plain data, so that it can be stored. */
-export interface SoundState extends Omit<SoundSignals, 'rate' | 'attackKinds'> {
+export interface SoundState extends Omit<SoundSignals, 'rate' | 'attackKinds' | 'soft'> {
   /** Of what is taken. */
   readonly sampleRate: number;
   readonly gain: number;
@@ -61,6 +62,7 @@ export interface SoundState extends Omit<SoundSignals, 'rate' | 'attackKinds'> {
   /** Of the attacks that were told apart already. */
   readonly kinds: Uint8Array;
   readonly bandRises: RisesState;
+  readonly softOnsets: SoftOnsetsState;
   /** Attacks that others may still come before. */
   readonly peaked: readonly Candidate[];
   readonly risen: readonly Risen[];
@@ -129,6 +131,7 @@ export class SoundAnalyser {
   private readonly attackHops = new GrowingArray(Uint32Array);
   private readonly kinds = new GrowingArray(Uint8Array);
   private bandRises = new Rises();
+  private softOnsets = new SoftOnsets();
   private peaked: Candidate[] = [];
   private risen: Risen[] = [];
   private readonly spectra = new Uint8Array(WAITING * ATTACK_SPECTRUM_BYTES);
@@ -172,6 +175,7 @@ export class SoundAnalyser {
     analyser.crests.set(state.crests);
     analyser.spectra.set(state.attackSpectra);
     analyser.bandRises = new Rises(state.bandRises);
+    analyser.softOnsets = new SoftOnsets(state.softOnsets);
     if (state.resampler) analyser.resampler = new Resampler(state.sampleRate, ANALYSIS_RATE, state.resampler);
     analyser.peaked = [...state.peaked];
     analyser.risen = [...state.risen];
@@ -201,6 +205,7 @@ export class SoundAnalyser {
       crests: this.crests.slice(),
       attackSpectra: this.spectra.slice(),
       bandRises: this.bandRises.state(),
+      softOnsets: this.softOnsets.state(),
       peaked: [...this.peaked],
       risen: [...this.risen],
     };
@@ -260,6 +265,7 @@ export class SoundAnalyser {
     this.tones.take(buffer, from);
     // Rounded to a 32nd: finer than any threshold, and much smaller once compressed.
     this.onset.push(Math.round(this.flux(hop) * 32) / 32);
+    this.softOnsets.take(this.tones.levels);
     this.keepBands(hop);
     this.keepChroma(hop);
     let peak = 0;
@@ -461,6 +467,7 @@ export class SoundAnalyser {
       rate: HOPS_PER_SECOND,
       start: this.start,
       onset: this.onset.all(),
+      soft: this.softOnsets.all(this.onset.length),
       peaks: this.peaks.all(),
       bands: this.bands.all(),
       chroma: this.chroma.all(),

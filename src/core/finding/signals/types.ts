@@ -2,12 +2,14 @@
 
 /** Kept signals of one sound track. */
 export interface SoundSignals {
-  /** Hops a second: values of `onset` and `peaks`, rows of `bands`. */
+  /** Hops a second: values of `onset`, `soft` and `peaks`, rows of `bands`. */
   readonly rate: number;
   /** Source seconds of the first hop. */
   readonly start: number;
   /** Spectral flux, 0 or more, one value a hop. */
   readonly onset: Float32Array;
+  /** New partials that stay, in 32nds, one value a hop: onsets without an edge, see soft-onsets.ts. */
+  readonly soft: Uint8Array;
   /** Largest absolute sample of each hop, 0-255. */
   readonly peaks: Uint8Array;
   /** Level of the {@link BARK_BANDS} in each hop, one row after another: decibels below full scale + 120. */
@@ -71,7 +73,7 @@ export interface Signals {
 }
 
 /** Raised when a signal changes meaning; older kept signals are then made anew. */
-export const SIGNALS_VERSION = 7;
+export const SIGNALS_VERSION = 8;
 
 /** Attacks that stand out less than this are not told apart: no sensitivity shows them. */
 export const LEAST_OVER = 0.3;
