@@ -1,7 +1,7 @@
 /**
  * Judges what answers about families are worth in recordings of packages that nothing was trained on: games without
  * music, halls, and games with music; in each 2 to 6 weapons or blows come again and again, and so do decoys:
- *   npm run judge -- families [--recordings 60] [--seconds 45] [--cut 0.5] [--more 0.55] [--seed 1]
+ *   npm run judge -- families [--recordings 60] [--seconds 45] [--cut 0.5] [--more 0.55] [--seed 1] [--write]
  * Answers are given by truth: a family is kept when more than half of its members are true. F after 0 answers is that of
  * kinds alone, shots and impacts taken alike.
  */
@@ -26,6 +26,7 @@ import { analysed, standsOut } from './examples.ts';
 import { leadIn, power } from './mixtures.ts';
 import { VALIDATION } from './packages.ts';
 import { count, fOf, NEAR, none, type True } from './scoring.ts';
+import { figures } from '../figures.ts';
 import { load, prepare, resample, type Sound } from './sounds.ts';
 
 const { values } = parseArgs({
@@ -35,6 +36,7 @@ const { values } = parseArgs({
     cut: { type: 'string', default: String(KIN) },
     more: { type: 'string', default: String(MORE_ENOUGH) },
     seed: { type: 'string', default: '1' },
+    write: { type: 'boolean', default: false },
   },
 });
 const SECONDS = Number(values.seconds);
@@ -220,16 +222,18 @@ for (let k = 0; k < Number(values.recordings); k++) {
   asked.push(last > first + 0.02 ? scores.findIndex((score) => score >= first + 0.9 * (last - first)) : 0);
 }
 const mean = (list: readonly number[]): string => (list.reduce((a, b) => a + b, 0) / list.length).toFixed(2);
-console.log(
+const lines: string[] = [];
+lines.push(
   `| recordings | kinds alone | ${ANSWERS.slice(1)
     .map((n) => (n === Infinity ? 'all' : n))
     .join(' | ')} | every hit by itself | answers to nine tenths, median |`,
 );
-console.log(`|---|${ANSWERS.map(() => '---|').join('')}---|---|`);
+lines.push(`|---|${ANSWERS.map(() => '---|').join('')}---|---|`);
 for (const [sort, { scores, asked, best }] of results)
-  console.log(
+  lines.push(
     `| ${scores.length} ${sort} | ${ANSWERS.map((_, i) => mean(scores.map((row) => row[i]!))).join(' | ')} | ${mean(best)} | ${[...asked].sort((a, b) => a - b)[asked.length >> 1]} |`,
   );
-console.log(
+lines.push(
   `\n${more.all} more found below the sensitivity, ${((100 * more.right) / Math.max(1, more.all)).toFixed(0)} % of them right.`,
 );
+figures('families', lines, values.write);

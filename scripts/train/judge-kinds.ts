@@ -1,7 +1,7 @@
 /**
  * Judges the shots and impacts that the whole engine finds, at the usual sensitivities, in made-up recordings: over music
  * and in games of packages that were never trained on, and, for comparison, of shots trained on over that music:
- *   npm run judge [-- kinds --pieces 24 --games 130 --weights FILE.json]
+ *   npm run judge [-- kinds --pieces 24 --games 130 --weights FILE.json --write]
  * The practice set has 25 shots over music, where one more or less is four hundredths; here are about 900.
  * Needs what `npm run train` needs, and about five minutes once its packages are there.
  */
@@ -18,6 +18,7 @@ import { analysed, standsOut } from './examples.ts';
 import { leadIn, mixture, power } from './mixtures.ts';
 import { TRAINING, VALIDATION } from './packages.ts';
 import { count, fOf, none, type Score, type True } from './scoring.ts';
+import { figures } from '../figures.ts';
 import { load, prepare, type Sound } from './sounds.ts';
 
 const { values } = parseArgs({
@@ -25,6 +26,7 @@ const { values } = parseArgs({
     pieces: { type: 'string', default: '24' },
     games: { type: 'string', default: '130' },
     weights: { type: 'string' },
+    write: { type: 'boolean', default: false },
   },
 });
 
@@ -51,8 +53,9 @@ const blows = (sound: SoundSignals): readonly Hit[] =>
     { version: SIGNALS_VERSION, sounds: { 0: sound }, picture: null },
   ).hits.filter(isBlow);
 
+const lines: string[] = [];
 const row = (what: string, { found, wanted, false: wrong }: Score, more = ''): void =>
-  console.log(
+  void lines.push(
     `| ${what} | ${wanted} | ${(found / (found + wrong)).toFixed(3)} | ${(found / wanted).toFixed(3)} | ${fOf({ found, wanted, false: wrong }).toFixed(3)} | ${more} |`,
   );
 
@@ -97,7 +100,7 @@ const pieces = Array.from({ length: Number(values.pieces) }, (_, k) => {
   .filter(({ length }) => length >= 20 * ANALYSIS_RATE)
   .map((samples): Piece => ({ samples, bed: analysed(samples, tell) }));
 
-console.log('| what | attacks | precision | recall | F | |\n|---|---|---|---|---|---|');
+lines.push('| what | attacks | precision | recall | F | |', '|---|---|---|---|---|---|');
 const alone =
   pieces.reduce((sum, { bed }) => sum + blows(bed).length, 0) /
   (pieces.reduce((sum, { samples }) => sum + samples.length, 0) / ANALYSIS_RATE / 60);
@@ -132,3 +135,4 @@ for (let k = 0; k < Number(values.games); k++) {
 }
 for (const [name, scores] of Object.entries(games))
   for (const [kind, score] of Object.entries(scores)) row(`${kind}s, unseen games ${name}`, score);
+figures('kinds', lines, values.write);

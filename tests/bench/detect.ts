@@ -1,12 +1,13 @@
-/** `npm run bench:detect -- DIR [--out FILE.json]`: the table of what the detectors reach on a folder of cases. */
+/** `npm run bench:detect -- DIR [--out FILE.json] [--write]`: the table of what the detectors reach on a folder of cases. */
 import { existsSync, writeFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { parseArgs } from 'node:util';
+import { figures } from '../../scripts/figures.ts';
 import { casesIn, measure, reached, type Row } from './cases.ts';
 
 const { values, positionals } = parseArgs({
   allowPositionals: true,
-  options: { out: { type: 'string', default: 'build/detect.json' } },
+  options: { out: { type: 'string', default: 'build/detect.json' }, write: { type: 'boolean', default: false } },
 });
 const from = process.env['INIT_CWD'] ?? process.cwd();
 const folder = positionals[0] ? resolve(from, positionals[0]) : null;
@@ -22,15 +23,17 @@ if (!cases.length) {
   process.exit(2);
 }
 const rows: Row[] = [];
-console.log('| what | case | value | wanted | |\n|---|---|---|---|---|');
+const lines = ['| what | case | value | wanted | |', '|---|---|---|---|---|'];
 for (const { file, truth } of cases) {
   for (const row of await measure(folder, file, truth)) {
     rows.push(row);
-    console.log(
-      `| ${row.what} | ${row.case} | ${row.value.toFixed(3)}${reached(row) ? '' : ' **missed**'} | ${row.most ? 'at most' : 'at least'} ${row.floor} | ${row.detail} |`,
+    const wanted = !row.most && row.floor === 0 ? 'told' : `${row.most ? 'at most' : 'at least'} ${row.floor}`;
+    lines.push(
+      `| ${row.what} | ${row.case} | ${row.value.toFixed(3)}${reached(row) ? '' : ' **missed**'} | ${wanted} | ${row.detail} |`,
     );
   }
 }
+figures('practice', lines, values.write);
 const out = resolve(from, values.out);
 writeFileSync(
   out,

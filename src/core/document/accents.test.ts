@@ -26,6 +26,14 @@ describe('accent files', () => {
     });
   });
 
+  it('of the first version are read: what lies on the hit had another name', () => {
+    const old = text((file) => {
+      file['version'] = 1;
+      file.accents = file.accents.map(({ align, ...rest }) => ({ ...rest, lies: align }));
+    });
+    expect(readAccents(old).accents).toEqual([punchAccent()]);
+  });
+
   it('keep an effect that is not known', () => {
     const read = readAccents(
       text((file) =>

@@ -1,7 +1,7 @@
 /** Accents for passing on: `.akmeon-accent` files, with a picture of the first one. */
 import { isMoved, replaced } from './params.ts';
 import { ACCENT_VERSION, type Accent, type AccentFile, type EffectUse, type Param } from './types.ts';
-import { FormatError, readDocument } from './document.ts';
+import { FormatError, readDocument, type Migrations } from './document.ts';
 import { LIMITS } from './limits.ts';
 import validate from './generated/validate-accent.js';
 
@@ -10,6 +10,16 @@ export const aligned = ({ lies, ...accent }: Record<string, unknown>): Record<st
   ...accent,
   align: lies,
 });
+
+const ACCENT_MIGRATIONS: Migrations = {
+  1: (document) => ({
+    ...document,
+    version: 2,
+    accents: Array.isArray(document['accents'])
+      ? (document['accents'] as Record<string, unknown>[]).map(aligned)
+      : document['accents'],
+  }),
+};
 
 export const writeAccents = (accents: readonly Accent[], picture?: string): string =>
   `${JSON.stringify({ format: 'akmeon-accent', version: ACCENT_VERSION, accents, ...(picture && { picture }) } satisfies AccentFile, null, 1)}\n`;
@@ -20,15 +30,7 @@ export function readAccents(text: string): AccentFile {
     what: 'accent',
     format: 'akmeon-accent',
     version: ACCENT_VERSION,
-    migrations: {
-      1: (document) => ({
-        ...document,
-        version: 2,
-        accents: Array.isArray(document['accents'])
-          ? (document['accents'] as Record<string, unknown>[]).map(aligned)
-          : document['accents'],
-      }),
-    },
+    migrations: ACCENT_MIGRATIONS,
     validate,
   }) as AccentFile;
   file.accents.forEach(checkStacks);

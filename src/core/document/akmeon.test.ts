@@ -103,6 +103,19 @@ describe('.akmeon files', () => {
     });
   });
 
+  it('migrates version 3, which had no families and called what lies on the hit otherwise', () => {
+    const now = { ...twoClips(), accents: [{ ...punchAccent(), align: 'start' as const }], rules: [shotRule()] };
+    const { families: _f, ...old } = JSON.parse(writeMontage(now)) as typeof now;
+    const text = JSON.stringify({
+      ...old,
+      version: 3,
+      sources: old.sources.map(({ content: _c, ...rest }) => rest),
+      accents: old.accents.map(({ align, ...rest }) => ({ ...rest, lies: align })),
+      rules: old.rules.map(({ families: _r, ...rest }) => rest),
+    });
+    expect(readMontage(text)).toEqual(now);
+  });
+
   it('migrates version 2, which had accents in frames around their hit, and no beds or runs', () => {
     const { beds: _, ...old } = JSON.parse(
       writeMontage({ ...twoClips(), accents: [punchAccent()], rules: [shotRule()] }),

@@ -54,7 +54,7 @@ export function applyProfile(montage: Montage, source: string, profile: Profile)
   };
 }
 
-const MIGRATIONS: Migrations = {
+export const PROFILE_MIGRATIONS: Migrations = {
   1: (document) => ({ ...document, version: 2, families: [], content: 'unsaid' }),
 };
 
@@ -66,6 +66,6 @@ export const readProfile = (text: string): Profile =>
     what: 'profile',
     format: 'akmeon-profile',
     version: PROFILE_VERSION,
-    migrations: MIGRATIONS,
+    migrations: PROFILE_MIGRATIONS,
     validate,
   }) as Profile;

@@ -1,4 +1,6 @@
 /** What is kept between visits, in the browser's database. */
+import { aligned } from '../../core/document/accents.ts';
+import { PROFILE_MIGRATIONS } from '../../core/document/profile.ts';
 import Dexie, { type EntityTable, type Table } from 'dexie';
 import type { Accent, Montage, Profile, Watch } from '../../core/document/types.ts';
 import {
@@ -102,6 +104,19 @@ class Database extends Dexie {
       profiles: 'id, name',
     });
     this.version(3).stores({ accents: 'id, name' });
+    // Kept accents and profiles are of the present version, as files are brought up to it.
+    this.version(4).upgrade(async (change) => {
+      await change
+        .table('accents')
+        .toCollection()
+        .modify((row: { accent: Record<string, unknown> }) => void (row.accent = aligned(row.accent)));
+      await change
+        .table('profiles')
+        .toCollection()
+        .modify(
+          (row: { profile: Record<string, unknown> }) => void (row.profile = PROFILE_MIGRATIONS[1]!(row.profile)),
+        );
+    });
   }
 }
 

@@ -8,6 +8,7 @@ import { hopOf, type SoundSignals } from '../signals/types.ts';
 import { familiesOf, KIN, kinshipOf, partsOf, takeExamples, worthAsking } from './families.ts';
 import { averageLinkage, clustersAt } from './linkage.ts';
 import { familySignal, MORE_ENOUGH } from './more.ts';
+import { satelliteOf } from './satellites.ts';
 import { commonPrint, likeness, packedPrint, printOf, unpackedPrint } from './prints.ts';
 
 /** A made-up weapon: noise of its own colour that falls, over a tone that falls. The same every time but for its gain. */
@@ -131,6 +132,24 @@ describe('families', () => {
     expect(satellite!.members.every((i) => list[i]!.id.startsWith('c'))).toBe(true);
     // What stands by itself between them is none.
     expect(familiesOf(hits, kinshipOf(hits, [sound])).some((family) => family.satellite)).toBe(false);
+  });
+
+  it('that follow at a fraction of the beat are music, unless they are much fainter', () => {
+    const at = (strength: number) => {
+      const list = Array.from({ length: 10 }, (_, i) => [
+        hit(`d${i}`, 'one', i, { audioT: i, strength: 0.8 }),
+        hit(`e${i}`, 'one', i + 0.125, { audioT: i + 0.125, strength }),
+      ]).flat();
+      const own = (from: number) => list.flatMap((_, i) => (i % 2 === from ? i : []));
+      const families = [
+        { id: 'd', members: own(0) },
+        { id: 'e', members: own(1) },
+      ];
+      return [0.5, 0.61].map((beat) => satelliteOf(list, families[1]!, families, beat)?.of ?? null);
+    };
+    expect(at(0.4)).toEqual([null, 'd']);
+    expect(at(0.1)).toEqual(['d', 'd']);
+    expect(at(0.7)).toEqual([null, null]);
   });
 
   it('are asked in the order in which answers change most, and no more once they are answered', () => {

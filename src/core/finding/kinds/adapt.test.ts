@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import type { Content } from '../../document/types.ts';
 import { beatGrid, hasBeat } from '../beats/track.ts';
 import { BARK_BANDS, SOUND_CLASSES, type SoundClass, type SoundSignals } from '../signals/types.ts';
 import { classified, type Said } from '../../testkit/signals.ts';
@@ -40,6 +41,20 @@ describe('what a recording holds', () => {
   it('works the same way for impacts', () => {
     const sound = recording([...repeated(10, { impact: 1 }), even()]);
     expect(of(sound, 10, 'impact')).toBeGreaterThan(0.85);
+  });
+
+  it('begins with what a person says is in it, and is moved by what is heard', () => {
+    const alone = recording([even()]);
+    const p = (sound: SoundSignals, attack: number, content: Content): number =>
+      adapted(sound, false, content)[attack * SOUND_CLASSES.length + SOUND_CLASSES.indexOf('shot')]!;
+    // As after twelve: (12 + 0) / (12 + 1/2) of Beta(12, 1/2).
+    expect(p(alone, 0, 'firearms')).toBeGreaterThan(0.9);
+    for (const content of ['blows', 'ball'] as const) expect(p(alone, 0, content)).toBeLessThan(0.1);
+    for (const content of ['unsaid', 'mixed'] as const) expect(p(alone, 0, content)).toBeCloseTo(0.5, 1);
+    const blows = recording([...repeated(40, { impact: 1 }), even()]);
+    expect(p(blows, 40, 'firearms')).toBeLessThan(0.4);
+    // Drums are music: nothing in them is a shot.
+    expect(p(recording([...repeated(4, { kick: 0.6, shot: 0.4 })]), 0, 'drums')).toBe(0);
   });
 
   it('leaves even odds where shots and impacts are as many', () => {
