@@ -114,7 +114,7 @@ export function Workspace() {
         )}
       </main>
       {station === 'spread' ? <Sheet /> : station !== 'shape' && <FrameStrip />}
-      <Landscape />
+      <Landscape lanes={station === 'bring-in'} />
       <Notices />
       <Commands />
     </div>

@@ -68,6 +68,7 @@ describe('from a file to an exported accent, through the interface', () => {
   it('finds the hits and goes on to checking them', async () => {
     await main(page).click();
     await page.getByRole('button', { name: /Keep all 6/ }).waitFor({ timeout: 60_000 });
+    await page.getByRole('tab', { name: 'Hits', exact: true }).click();
     expect(await rows(page).count()).toBe(6);
   });
 

@@ -329,6 +329,7 @@ describe('analysis that is cut off', () => {
     await page.getByRole('button', { name: 'Check the hits' }).waitFor();
     await second.selectOption('game');
     await page.getByRole('button', { name: 'Find hits' }).click();
+    await page.getByRole('tab', { name: 'Hits', exact: true }).click({ timeout: 60_000 });
     await page.locator('[data-counts]').waitFor({ timeout: 60_000 });
     await second.count();
     expect(without).not.toBeNull();

@@ -249,12 +249,23 @@ describe("a person's work", () => {
     const page = await fresh();
     await bring(page, fixture('numbered.mp4'));
     await page.getByText(/numbered.mp4 is in/).waitFor();
-    const out = page.getByRole('spinbutton', { name: 'out' });
+    const out = page.getByLabel('out of clip 1');
     await out.fill('');
     await out.pressSequentially('1.4', { delay: 30 });
     expect(await out.inputValue()).toBe('1.4');
     await out.press('Tab');
-    expect((await montageOf(page)).clips[0]!.out).toBe(1.4);
+    expect((await montageOf(page)).clips[0]!.out).toBeCloseTo(1.4, 9);
+    // Nothing that is half typed counts, and what is no time changes nothing.
+    await out.fill('soon');
+    expect(await out.getAttribute('aria-invalid')).toBe('true');
+    await out.press('Tab');
+    expect((await montageOf(page)).clips[0]!.out).toBeCloseTo(1.4, 9);
+    await out.fill('14');
+    await out.press('Enter');
+    expect((await montageOf(page)).clips[0]!.out).toBeCloseTo(14 / 30, 9);
+    await out.fill('00:00:01:00');
+    await out.press('Enter');
+    expect((await montageOf(page)).clips[0]!.out).toBeCloseTo(1, 9);
     await page.close();
   });
 

@@ -25,6 +25,13 @@ export const frameToX = (frame: number, [from, to]: View, width: number): number
   ((frame - from) / (to - from)) * width;
 export const xToFrame = (x: number, [from, to]: View, width: number): number => from + (x / width) * (to - from);
 
+/** The place, rounded to a multiple of `unit` unless that is 0, or what it may rest on if that is within `reach`. */
+export function snapped(place: number, rests: readonly number[], reach: number, unit = 1): number {
+  const near = rests.reduce((best, rest) => (Math.abs(rest - place) < Math.abs(best - place) ? rest : best), Infinity);
+  if (Math.abs(near - place) <= reach) return near;
+  return unit ? Math.round(place / unit) * unit : place;
+}
+
 /** Frames between ruler marks so that they stand at least `least` pixels apart. */
 export function rulerStep(view: View, width: number, fps: number, least = 90): number {
   const perPixel = (view[1] - view[0]) / width;
@@ -58,12 +65,11 @@ export function waveform(
     if (!sound) continue;
     const left = Math.max(0, Math.floor(frameToX(span.first, view, width)));
     const right = Math.min(width, Math.ceil(frameToX(span.end, view, width)));
-    const start = line.timeOf(span.first);
     const secondsAt = (x: number): number => {
       const frame = Math.min(span.end, Math.max(span.first, xToFrame(x, view, width)));
       const whole = Math.floor(frame);
       const t = line.timeOf(whole) + (frame - whole) * (line.timeOf(whole + 1) - line.timeOf(whole));
-      return span.clip.in + t - start - sound.start;
+      return line.sourceTime(span, t) - sound.start;
     };
     for (let x = left; x < right; x++) {
       const from = Math.max(0, Math.floor(secondsAt(x) * sound.rate));

@@ -8,6 +8,7 @@ import { useDerived } from '../stores/derived.ts';
 import { useMedia } from '../stores/media.ts';
 import { useView } from '../stores/view.ts';
 import { KIND_COLOURS, hitLook } from './kinds.ts';
+import { RowLanes } from './row-lanes.tsx';
 import {
   boundView,
   frameToX,
@@ -22,7 +23,7 @@ import {
 const HEIGHT = 116;
 const GROUND = 88;
 
-export function Landscape() {
+export function Landscape({ lanes = false }: { lanes?: boolean }) {
   const derived = useDerived();
   const { playhead, chosen, view: wanted } = useView();
   const signals = useMedia((s) => s.signals);
@@ -70,7 +71,9 @@ export function Landscape() {
       pen.fillStyle = '#6f868e';
       pen.font = '11px "Inter Variable", sans-serif';
       const name = derived.montage.sources.find((s) => s.id === span.clip.source)?.name ?? '';
-      pen.fillText(name, Math.max(4, x(span.first) + 6), HEIGHT - 5, Math.max(1, x(span.end) - x(span.first) - 10));
+      // Where the clips themselves are shown below, they have their names.
+      if (!lanes)
+        pen.fillText(name, Math.max(4, x(span.first) + 6), HEIGHT - 5, Math.max(1, x(span.end) - x(span.first) - 10));
     }
     pen.fillStyle = '#33525c';
     for (let i = 0; i < width; i++) {
@@ -125,7 +128,7 @@ export function Landscape() {
     pen.fillRect(head, 16, Math.max(1, x(1) - x(0)), HEIGHT);
     pen.fillStyle = '#e9eee9';
     pen.fillRect(head, 0, 1.5, HEIGHT);
-  }, [derived, wave, view, width, playhead, chosen, marked]);
+  }, [derived, wave, view, width, playhead, chosen, marked, lanes]);
 
   if (!derived) return null;
   const zoom = (factor: number, anchor = playhead): void =>
@@ -203,6 +206,7 @@ export function Landscape() {
             } else zoom(event.deltaY > 0 ? 1.25 : 0.8, at(event));
           }}
         />
+        {lanes && derived.line.count > 0 && <RowLanes view={view} width={width} />}
       </div>
     </section>
   );

@@ -18,6 +18,7 @@ import { exampleFrom, LIKE_ENOUGH } from '../../core/finding/likeness/likeness.t
 import type { Accent, Content, HitKind, HitState, Rule } from '../../core/document/types.ts';
 import type { SoundSignals } from '../../core/finding/signals/types.ts';
 import { sentence } from '../../engine/index.ts';
+import { musicSourceTime } from '../../core/timeline/music.ts';
 import { kindName } from '../parts/kinds.ts';
 import { derivedNow } from './derived.ts';
 import { randomSeed } from '../parts/seed.ts';
@@ -141,8 +142,11 @@ export function sourceTimeAt(source: string, frame: number): number | null {
   const shown = sourceTime(frame);
   if (shown?.source === source) return shown.t;
   const t = derived.line.timeOf(frame);
-  const item = derived.montage.music.find((m) => m.source === source && t >= m.at && t < m.at + m.out - m.in);
-  return item ? item.in + t - item.at : null;
+  for (const item of derived.montage.music) {
+    const heard = item.source === source ? musicSourceTime(item, t) : null;
+    if (heard !== null) return heard;
+  }
+  return null;
 }
 
 /** Takes the chosen hit, or the seconds given, as an example: all sounds like it become hits. */
@@ -170,12 +174,15 @@ export function seekLikeBetween(from: number, to: number): void {
   const { signals } = useMedia.getState();
   const heard = (source: string): boolean => Object.keys(signals[source]?.sounds ?? {}).length > 0;
   const span = derived.line.spanAt(derived.line.frameAt(from));
-  const item = derived.montage.music.find((m) => from >= m.at && from < m.at + m.out - m.in);
+  const { line } = derived;
+  const item = derived.montage.music.find((one) => musicSourceTime(one, from) !== null);
   const name = `stretch at ${from.toFixed(1)} s`;
   if (span && heard(span.clip.source))
-    seekLike(span.clip.source, span.clip.in + from - span.start, span.clip.in + to - span.start, name);
-  else if (item && heard(item.source)) seekLike(item.source, item.in + from - item.at, item.in + to - item.at, name);
-  else notice('Nothing is heard there, or it has not been searched yet.', 'error');
+    seekLike(span.clip.source, line.sourceTime(span, from), line.sourceTime(span, to), name);
+  else if (item && heard(item.source)) {
+    const begin = musicSourceTime(item, from)!;
+    seekLike(item.source, begin, begin + to - from, name);
+  } else notice('Nothing is heard there, or it has not been searched yet.', 'error');
 }
 
 /** Takes a stretch of a source, in its own seconds, as an example. */

@@ -14,6 +14,7 @@ import { currentFamily, hearFamily, loopClearest, nowShown } from './families.ts
 import { answerCurrent, seekMore } from './family-answers.ts';
 import { useMontage } from './montage.ts';
 import { retune, togglePlaying } from './player.ts';
+import { cutHere, trimHere } from './row.ts';
 import { usePreferences, useView } from './view.ts';
 
 export interface Command {
@@ -30,6 +31,8 @@ const bigStep = (): number => usePreferences.getState().bigStep;
 
 /** What decides on a hit, where it is seen. */
 const CHECKING = ['check'];
+/** What changes the row of clips. */
+const ROW = ['bring-in'];
 
 export const COMMANDS: readonly Command[] = [
   { id: 'next-hit', name: 'Next hit', keys: 'down', run: () => chooseNext(1) },
@@ -110,6 +113,9 @@ export const COMMANDS: readonly Command[] = [
   },
   { id: 'next-kind', name: 'Next likely kind of the hit', keys: 'g', stations: CHECKING, run: nextLikelyKind },
   { id: 'seek-like', name: 'Find all sounds like this hit', keys: 'l', stations: CHECKING, run: seekLikeChosen },
+  { id: 'clip-begins', name: 'Clip begins here', keys: 'b', stations: ROW, run: () => trimHere('in') },
+  { id: 'clip-ends', name: 'Clip ends here', keys: 'e', stations: ROW, run: () => trimHere('out') },
+  { id: 'clip-cut', name: 'Cut the clip here', keys: 'c', stations: ROW, run: cutHere },
   { id: 'play', name: 'Play or pause', keys: 'space', run: togglePlaying },
   {
     id: 'loop',

@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { EFFECTS } from '../../effects/index.ts';
 import { accentPasses } from './passes.ts';
-import { addBed, addRule, decideAll, override, splitClip, trimClip } from '../document/edits.ts';
+import { addBed, addRule, decideAll, override } from '../document/edits.ts';
+import { splitClip, trimClip } from '../timeline/row.ts';
 import {
   CONFINES,
   COVERS,

@@ -1,6 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { STANDARD_RATES, frameToSeconds, nearestRate, secondsToFrame, secondsToFrameCeil, timecode } from './time.ts';
+import {
+  fps,
+  framesFrom,
+  STANDARD_RATES,
+  frameToSeconds,
+  nearestRate,
+  secondsToFrame,
+  secondsToFrameCeil,
+  timecode,
+  type Rate,
+} from './time.ts';
 
 const NTSC = { num: 30000, den: 1001 };
 
@@ -57,5 +67,36 @@ describe('timecode, SMPTE ST 12-1 drop-frame counting', () => {
   it('counts plainly at whole rates and at 23.976', () => {
     expect(timecode(1800, { num: 30, den: 1 })).toBe('00:01:00:00');
     expect(timecode(86400, { num: 24000, den: 1001 })).toBe('01:00:00:00');
+  });
+});
+
+describe('what is typed as a time', () => {
+  const [whole, drop]: Rate[] = [
+    { num: 25, den: 1 },
+    { num: 30000, den: 1001 },
+  ];
+
+  it('is frames, seconds or timecode', () => {
+    expect(framesFrom('90', whole!)).toBe(90);
+    expect(framesFrom(' 1.5 s', whole!)).toBe(38);
+    expect(framesFrom('1,5s', whole!)).toBe(38);
+    expect(framesFrom('1.4', whole!)).toBe(35);
+    expect(framesFrom('00:00:01:15', whole!)).toBe(40);
+    expect(framesFrom('1:02:03', whole!)).toBe(62 * 25 + 3);
+    // The first minute at 29.97 ends with 00:00:59;29, the next number is 00:01:00;02 (SMPTE ST 12-1).
+    expect(framesFrom('00:01:00;02', drop!)).toBe(1800);
+    expect(framesFrom('00:10:00;00', drop!)).toBe(17982);
+  });
+
+  it('is none where it names no frame', () => {
+    for (const text of ['', 'soon', '1:2', '00:61:00:00', '00:00:01:25', '1.2.3', '00:01:00;00', '1e9 s'])
+      expect([text, framesFrom(text, text.includes(';') ? drop! : whole!)]).toEqual([text, null]);
+    expect(framesFrom('00:01:00;02', whole!)).toBeNull();
+  });
+
+  it('is read back as it was written, at every rate', () => {
+    for (const rate of STANDARD_RATES.filter((rate) => fps(rate) >= 1))
+      for (const frame of [0, 1, 59, 1799, 1800, 17981, 17982, 107_891, 500_000])
+        expect(framesFrom(timecode(frame, rate), rate)).toBe(frame);
   });
 });

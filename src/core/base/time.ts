@@ -97,3 +97,32 @@ export function timecode(frame: number, rate: Rate, drop: boolean = isDropRate(r
   const s = Math.floor(n / nominal);
   return `${two(Math.floor(s / 3600))}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}${drop ? ';' : ':'}${two(n % nominal)}`;
 }
+
+/**
+ * Frames that a text names: a whole number counts frames, one with a point or an "s" seconds, with colons it is timecode, whose last part
+ * counts frames (a semicolon before it: drop-frame counting). Null for what is none, and for timecodes that do not exist.
+ */
+export function framesFrom(text: string, rate: Rate): number | null {
+  const plain = text.trim().replace(',', '.');
+  // Parts of a frame are none: what has a point is seconds.
+  const seconds = /^([-+]?\d+(?:\.\d+)?)\s*s$/i.exec(plain) ?? /^([-+]?\d*\.\d+)$/.exec(plain);
+  if (seconds) return Math.round((Number(seconds[1]) * rate.num) / rate.den);
+  if (/^[-+]?\d+$/.test(plain)) return Number(plain);
+  const code = /^(?:(\d+):)?(\d{1,2}):(\d{1,2})([:;])(\d{1,3})$/.exec(plain);
+  if (!code) return null;
+  const [hours, minutes, whole, , frames] = code.slice(1).map((part) => Number(part ?? 0)) as [
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
+  const nominal = Math.round(fps(rate));
+  if (minutes > 59 || whole > 59 || frames >= nominal) return null;
+  const drop = code[4] === ';';
+  if (drop && !isDropRate(rate)) return null;
+  const dropped = drop ? nominal / 15 : 0;
+  if (drop && whole === 0 && frames < dropped && minutes % 10 !== 0) return null;
+  const total = 60 * hours + minutes;
+  return nominal * (60 * total + whole) + frames - dropped * (total - Math.floor(total / 10));
+}

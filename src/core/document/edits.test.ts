@@ -26,25 +26,6 @@ describe('edits', () => {
     expect([m.sources.length, m.clips.length, m.hits.map((h) => h.id)]).toEqual([1, 1, ['k']]);
   });
 
-  it('cuts, moves and trims clips, and refuses to turn one inside out', () => {
-    const m = edits.splitClip('c1', 1.4, 'c1b')(twoClips());
-    expect(m.clips.map((c) => [c.id, c.in, c.out])).toEqual([
-      ['c1', 1, 1.4],
-      ['c1b', 1.4, 2],
-      ['c2', 0, 1],
-    ]);
-    expect(edits.splitClip('c1', 2, 'x')(m)).toEqual(m);
-    expect(
-      edits
-        .moveClip(
-          'c2',
-          -9,
-        )(m)
-        .clips.map((c) => c.id),
-    ).toEqual(['c2', 'c1', 'c1b']);
-    expect(edits.trimClip('c1', { out: 0.5 })(m).clips[0]!.out).toBe(1.4);
-  });
-
   it('a decision is kept once, and taken back to undecided it is dropped', () => {
     const found = hit('h', 'one', 1, { state: 'found' });
     const kept = edits.decide(found, 'kept')(twoClips());
@@ -107,7 +88,6 @@ describe('edits', () => {
     const before = edits.addAccent(punchAccent())(twoClips());
     const copy = JSON.stringify(before);
     for (const edit of [
-      edits.moveClip('c1', 1),
       edits.changeEnvelope('a', 'e1', 'zoom', 100, (e) => withKey(e, 3, 9)),
       edits.removeSource('one'),
       edits.override('x', { mute: true }),

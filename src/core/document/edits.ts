@@ -68,7 +68,8 @@ export const addSource =
     return { ...m, settings, sources, clips: [...m.clips, clip] };
   };
 
-const frameEnd = ({ video, duration }: Source): number =>
+/** Source seconds at which the last frame ends. */
+export const frameEnd = ({ video, duration }: Pick<Source, 'video' | 'duration'>): number =>
   video!.variable ? duration : video!.first + (video!.count * video!.rate.den) / video!.rate.num;
 
 /** Down to even, at least 2: H.264 with 4:2:0 colour needs it. */
@@ -92,50 +93,6 @@ export const removeSource =
 export const updateSource =
   (id: string, change: Partial<Source>): Edit =>
   (m) => ({ ...m, sources: replace(m.sources, id, (s) => ({ ...s, ...change })) });
-
-export const trimClip =
-  (id: string, change: Partial<Pick<Clip, 'in' | 'out' | 'fit'>>): Edit =>
-  (m) => ({
-    ...m,
-    clips: replace(m.clips, id, (clip) => {
-      const next = { ...clip, ...change };
-      return next.out > next.in + 1e-3 ? next : clip;
-    }),
-  });
-
-/** Cuts a clip in two at a source time inside it; hits' placements stay as they are in both halves. */
-export const splitClip =
-  (id: string, at: number, newId: string): Edit =>
-  (m) => ({
-    ...m,
-    clips: m.clips.flatMap((clip) =>
-      clip.id === id && at > clip.in + 1e-3 && at < clip.out - 1e-3
-        ? [
-            { ...clip, out: at },
-            { ...clip, id: newId, in: at, lineage: clip.lineage ?? clip.id },
-          ]
-        : [clip],
-    ),
-    // What lies on the whole clip goes on lying on both halves.
-    beds: m.beds.flatMap((bed) =>
-      bed.stretch.kind === 'clip' && bed.stretch.clip === id
-        ? [bed, { ...bed, id: `${bed.id}-${newId}`, stretch: { kind: 'clip' as const, clip: newId } }]
-        : [bed],
-    ),
-  });
-
-/** Puts a clip `by` places later (negative: earlier). */
-export const moveClip =
-  (id: string, by: number): Edit =>
-  (m) => ({ ...m, clips: moved(m.clips, id, by) });
-
-export const removeClip =
-  (id: string): Edit =>
-  (m) => ({ ...m, clips: m.clips.filter((c) => c.id !== id) });
-
-export const setMusicGain =
-  (id: string, gain: number): Edit =>
-  (m) => ({ ...m, music: replace(m.music, id, (i) => ({ ...i, gain })) });
 
 export const setSettings =
   (change: Partial<Settings>): Edit =>

@@ -419,6 +419,8 @@ const MONTAGE = {
     in: sourceTime(),
     out: sourceTime(),
     gain: gain(),
+    fadeIn: optional(seconds('Over which it comes in from silence.')),
+    fadeOut: optional(seconds('Over which it goes out.')),
   }),
   Run: object({ count: whole(0, 10000, 'Hits in one run; 0: all that the rule takes.'), after: oneOf(AFTERS) }),
   Rule: object({

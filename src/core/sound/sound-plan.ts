@@ -13,6 +13,9 @@ export interface SoundSegment {
   readonly out: number;
   /** Linear factor. */
   readonly gain: number;
+  /** Seconds over which it comes in from silence, and goes out to it at its end. */
+  readonly fadeIn?: number | undefined;
+  readonly fadeOut?: number | undefined;
 }
 
 export function soundPlan(montage: Montage, line: Timeline): SoundSegment[] {
@@ -41,7 +44,15 @@ export function soundPlan(montage: Montage, line: Timeline): SoundSegment[] {
       in: item.in,
       out: Math.min(item.out, item.in + line.duration - item.at),
       gain: item.gain,
+      ...(item.fadeIn && { fadeIn: item.fadeIn }),
+      ...(item.fadeOut && { fadeOut: item.fadeOut }),
     });
   }
   return segments.filter((segment) => segment.gain > 0 && segment.out > segment.in);
+}
+
+/** What a segment is multiplied by, `seconds` after it begins. Fades are straight in amplitude; where they meet both act. */
+export function segmentGain({ in: from, out, gain, fadeIn = 0, fadeOut = 0 }: SoundSegment, seconds: number): number {
+  const left = out - from - seconds;
+  return gain * (fadeIn > 0 ? Math.min(1, seconds / fadeIn) : 1) * (fadeOut > 0 ? Math.min(1, left / fadeOut) : 1);
 }

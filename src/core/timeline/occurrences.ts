@@ -1,5 +1,6 @@
 /** Where the montage shows hits. */
 import type { Hit, Montage } from '../document/types.ts';
+import { musicTime } from './music.ts';
 import type { Timeline } from './timeline.ts';
 
 /** A hit where the montage shows it. */
@@ -67,9 +68,9 @@ export function occurrences(
   }
   for (const item of montage.music) {
     for (const hit of bySource.get(item.source) ?? []) {
-      if (hit.t < item.in || hit.t >= item.out) continue;
-      const at = item.at + hit.t - item.in;
-      if (at >= 0 && at < line.duration) result.push({ key: `${hit.id}@${item.id}`, hit, frame: line.frameAt(at) });
+      const at = musicTime(item, hit.t);
+      if (at !== null && at >= 0 && at < line.duration)
+        result.push({ key: `${hit.id}@${item.id}`, hit, frame: line.frameAt(at) });
     }
   }
   joinHits(montage).forEach((hit, i) => {

@@ -49,11 +49,17 @@ export interface Timeline {
   listed(source: string): boolean;
   /** Source seconds that a clip's first montage frame begins with: what is heard begins there, too. */
   sourceStart(span: ClipSpan): number;
+  /** Source seconds at a montage time within a clip, and back: all montage times at which it shows a source time. */
+  sourceTime(span: ClipSpan, seconds: number): number;
+  momentsOf(span: ClipSpan, t: number): readonly number[];
   /** Index of the source frame that a montage frame shows. */
   sourceFrame(span: ClipSpan, frame: number): number;
   /** First montage frame of the clip that shows source time `t`, or null when trimmed out. */
   frameOf(span: ClipSpan, t: number): number | null;
 }
+
+/** Slack for float noise, seconds. */
+const EPSILON = 1e-6;
 
 function findSpan(spans: readonly ClipSpan[], frame: number): ClipSpan | null {
   const span = spans[lowerBound(spans, frame + 1, ({ end }) => end)];
@@ -67,6 +73,20 @@ export function timeline(montage: Row, media: MediaIndex): Timeline {
   return montage.settings.timing.mode === 'source'
     ? sourceTimeline(montage, media)
     : constantTimeline(montage, media, montage.settings.timing.rate);
+}
+
+/** Source time runs as montage time does. */
+function straight(
+  begins: (span: ClipSpan) => number,
+  end: (span: ClipSpan) => number,
+): Pick<Timeline, 'sourceTime' | 'momentsOf'> {
+  return {
+    sourceTime: (span, seconds) => begins(span) + seconds - span.start,
+    momentsOf(span, t) {
+      const at = span.start + t - begins(span);
+      return at >= span.start - EPSILON && at < end(span) - EPSILON ? [at] : [];
+    },
+  };
 }
 
 function constantTimeline(montage: Row, media: MediaIndex, rate: Rate): Timeline {
@@ -94,6 +114,10 @@ function constantTimeline(montage: Row, media: MediaIndex, rate: Rate): Timeline
     spanAt: (frame) => findSpan(spans, frame),
     listed: (source) => media.has(source),
     sourceStart: (span) => span.clip.in,
+    ...straight(
+      (span) => span.clip.in,
+      (span) => frameToSeconds(span.end, rate),
+    ),
     sourceFrame: shown,
     frameOf(span, t) {
       if (t < span.clip.in - 1e-6 || t >= span.clip.out - 1e-6) return null;
@@ -136,6 +160,7 @@ function sourceTimeline(montage: Row, media: MediaIndex): Timeline {
     const times = media.get(span.clip.source)!;
     return span.start + times.timeOf(shown(span, frame)) - times.timeOf(shown(span, span.first));
   };
+  const begins = (span: ClipSpan): number => media.get(span.clip.source)!.timeOf(shown(span, span.first));
   const average = rate ?? { num: 30, den: 1 };
   return {
     count,
@@ -155,7 +180,8 @@ function sourceTimeline(montage: Row, media: MediaIndex): Timeline {
     spanAt: (frame) => findSpan(spans, frame),
     listed: (source) => media.has(source),
     // A trim within a frame shows all of it, and its sound begins with it.
-    sourceStart: (span) => media.get(span.clip.source)!.timeOf(shown(span, span.first)),
+    sourceStart: begins,
+    ...straight(begins, (span) => timeOf(span.end)),
     sourceFrame: shown,
     frameOf(span, t) {
       const times = media.get(span.clip.source)!;

@@ -1,5 +1,5 @@
 /** Plays the sound plan into stereo blocks; the same for preview and export. */
-import type { SoundSegment } from '../../core/sound/sound-plan.ts';
+import { segmentGain, type SoundSegment } from '../../core/sound/sound-plan.ts';
 import { openMedia, type MediaLocation, type OpenMedia } from './open.ts';
 import { Voice } from './voice.ts';
 
@@ -71,7 +71,10 @@ export class Mixer {
         continue;
       }
       const voice = await this.voiceOf(segment);
-      await voice?.add(out, first - from, first - begin, last - first, segment.gain);
+      const steady = !segment.fadeIn && !segment.fadeOut;
+      await voice?.add(out, first - from, first - begin, last - first, (sample) =>
+        steady ? segment.gain : segmentGain(segment, sample / this.sampleRate),
+      );
     }
     for (const channel of out) for (let i = 0; i < frames; i++) channel[i] = Math.max(-1, Math.min(1, channel[i]!));
     this.keep(key, out);

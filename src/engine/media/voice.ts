@@ -50,8 +50,8 @@ export class Voice {
     private readonly rate: number,
   ) {}
 
-  /** Adds `count` samples from output sample `from` on to left and right at `to`, times `gain`. */
-  async add(out: Stereo, to: number, from: number, count: number, gain: number): Promise<void> {
+  /** Adds `count` samples from output sample `from` on to left and right at `to`, each times its gain. */
+  async add(out: Stereo, to: number, from: number, count: number, gain: (sample: number) => number): Promise<void> {
     if (from !== this.position) await this.seek(from);
     let done = 0;
     while (done < count) {
@@ -64,8 +64,9 @@ export class Voice {
       const [left, right] = next.planes;
       const length = Math.min(count - done, left.length - next.at);
       for (let i = 0; i < length; i++) {
-        out[0][to + done + i]! += left[next.at + i]! * gain;
-        out[1][to + done + i]! += right[next.at + i]! * gain;
+        const factor = gain(from + done + i);
+        out[0][to + done + i]! += left[next.at + i]! * factor;
+        out[1][to + done + i]! += right[next.at + i]! * factor;
       }
       next.at += length;
       done += length;

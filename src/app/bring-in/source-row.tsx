@@ -1,0 +1,191 @@
+/** A source: what it is and holds, and how it gets into the row. */
+import { nanoid } from 'nanoid';
+import { FileVideo, Music, Plus, Trash2 } from 'lucide-react';
+import { removeSource, updateSource } from '../../core/document/edits.ts';
+import { CONTENTS, TRACK_ROLES, type Content, type Source, type TrackRole } from '../../core/document/types.ts';
+import { rateLabel } from '../../core/base/time.ts';
+import { trackRole } from '../../core/finding/detectors/index.ts';
+import { addClip, addMusic, boundsOf } from '../../core/timeline/row.ts';
+import { listenTo, setTrackRole } from '../stores/finding.ts';
+import { edit } from '../stores/montage.ts';
+import { applyStoredProfile, useProfiles } from '../stores/profiles.ts';
+import { addAroundHit, secondsNow } from '../stores/row.ts';
+import { useView } from '../stores/view.ts';
+
+const ROLE_NAMES: Record<TrackRole, string> = {
+  game: 'game or hall',
+  music: 'music',
+  voice: 'voice, no hits',
+  off: 'left out',
+};
+
+const CONTENT_NAMES: Record<Content, string> = {
+  unsaid: 'not said',
+  firearms: 'firearms',
+  blows: 'blows and kicks',
+  ball: 'a ball',
+  drums: 'drums',
+  mixed: 'a mixture',
+};
+
+const STATES = { looking: 'looking…', here: '', locked: 'waiting for permission', missing: 'missing' } as const;
+
+export function SourceRow({
+  source,
+  state,
+  analysed,
+}: {
+  source: Source;
+  state: keyof typeof STATES;
+  analysed: boolean;
+}) {
+  const { video, audio } = source;
+  const profiles = useProfiles();
+  return (
+    <li className="rounded-md bg-plank px-3 py-2">
+      <div className="flex items-center gap-2">
+        {video ? (
+          <FileVideo size={15} className="shrink-0 text-tide" />
+        ) : (
+          <Music size={15} className="shrink-0 text-tide" />
+        )}
+        <span className="min-w-0 grow truncate font-medium" title={source.name}>
+          {source.name}
+        </span>
+        <button
+          className="key-quiet"
+          aria-label={`Remove ${source.name}`}
+          onClick={() => edit(removeSource(source.id))}
+        >
+          <Trash2 size={14} />
+        </button>
+      </div>
+      <p className="mono mt-0.5 text-[11px] text-fog">
+        {video &&
+          `${video.width}×${video.height} · ${rateLabel(video.rate)}${video.variable ? ' variable' : ''} · ${video.codec} · `}
+        {source.duration.toFixed(1)} s{analysed ? ' · found' : ''}
+        {STATES[state] && <span className="text-ember"> · {STATES[state]}</span>}
+      </p>
+      <Adding source={source} />
+      {audio.length > 1 && (
+        <label className="mt-1 flex items-center gap-2 text-[12px] text-fog">
+          Listen to
+          <select
+            className="field grow py-0.5"
+            value={source.listen ?? ''}
+            onChange={(event) =>
+              listenTo(source, event.currentTarget.value === '' ? null : Number(event.currentTarget.value))
+            }
+          >
+            {audio.map((track, i) => (
+              <option
+                key={i}
+                value={i}
+                disabled={!track.readable}
+              >{`Track ${i + 1}${track.name ? `, ${track.name}` : ''} (${track.codec}, ${track.channels} ch)`}</option>
+            ))}
+            <option value="">No sound</option>
+          </select>
+        </label>
+      )}
+      {audio.length > 0 && source.role === 'footage' && (
+        <label className="mt-1 flex items-center gap-2 text-[12px] text-fog">
+          <span className="grow">What happens in it</span>
+          <select
+            className="field py-0.5"
+            aria-label={`What happens in ${source.name}`}
+            title="How likely shots and impacts are before anything is heard"
+            value={source.content}
+            onChange={(event) => edit(updateSource(source.id, { content: event.currentTarget.value as Content }))}
+          >
+            {CONTENTS.map((content) => (
+              <option key={content} value={content}>
+                {CONTENT_NAMES[content]}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      {profiles.length > 0 && audio.length > 0 && source.role === 'footage' && (
+        <label className="mt-1 flex items-center gap-2 text-[12px] text-fog">
+          <span className="grow">Same game or hall as</span>
+          <select
+            className="field min-w-0 py-0.5"
+            aria-label={`Profile for ${source.name}`}
+            title="What was named in an earlier recording is named in this one when its hits are found"
+            value=""
+            onChange={(event) => {
+              const known = profiles.find(({ id }) => id === event.currentTarget.value);
+              if (known) applyStoredProfile(known.profile, source);
+            }}
+          >
+            <option value="">choose a profile…</option>
+            {profiles.map(({ id, name }) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      {audio.map((track, i) => (
+        <label key={i} className="mt-1 flex items-center gap-2 text-[12px] text-fog">
+          <span className="min-w-0 grow truncate">
+            {audio.length > 1 ? `Track ${i + 1}${track.name ? `, ${track.name}` : ''} holds` : 'Its sound holds'}
+          </span>
+          <select
+            className="field py-0.5"
+            aria-label={`What sound track ${i + 1} of ${source.name} holds`}
+            disabled={!track.readable}
+            value={trackRole(source, i)}
+            onChange={(event) => setTrackRole(source, i, event.currentTarget.value as TrackRole)}
+          >
+            {TRACK_ROLES.map((role) => (
+              <option key={role} value={role}>
+                {ROLE_NAMES[role]}
+              </option>
+            ))}
+          </select>
+        </label>
+      ))}
+    </li>
+  );
+}
+
+/** Puts a source into the row or the music again, as often as it is wanted. */
+function Adding({ source }: { source: Source }) {
+  const chosen = useView((s) => s.chosen);
+  const bounds = boundsOf(source);
+  return (
+    <div className="mt-1 flex flex-wrap gap-1 text-[12px]">
+      {source.video && source.role === 'footage' && (
+        <>
+          <button
+            className="key px-1.5 py-0"
+            title="All of it, at the end of the row"
+            onClick={() => edit(addClip(source.id, { in: bounds.from, out: bounds.to }, nanoid(8)))}
+          >
+            <Plus size={12} /> to the row
+          </button>
+          <button
+            className="key px-1.5 py-0"
+            disabled={!chosen}
+            title="Two seconds before the chosen hit to two after it, at the end of the row"
+            onClick={() => addAroundHit(source)}
+          >
+            <Plus size={12} /> around the hit
+          </button>
+        </>
+      )}
+      {source.audio.some(({ readable }) => readable) && (
+        <button
+          className="key px-1.5 py-0"
+          title="As music, from the playhead on"
+          onClick={() => edit(addMusic(source.id, nanoid(8), secondsNow()))}
+        >
+          <Plus size={12} /> as music
+        </button>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,265 @@
+/** The clips and the music under the landscape: dragged to another place, trimmed at their ends, slipped under fixed ends. */
+import { useRef, useState, type PointerEvent } from 'react';
+import type { Clip, MusicItem } from '../../core/document/types.ts';
+import { musicEnd, musicTime } from '../../core/timeline/music.ts';
+import { changeMusic, moveJoin, placeClip, slipClip, trimClip } from '../../core/timeline/row.ts';
+import type { ClipSpan } from '../../core/timeline/timeline.ts';
+import { seek } from '../stores/actions.ts';
+import { derivedNow, useDerived } from '../stores/derived.ts';
+import { edit } from '../stores/montage.ts';
+import { momentsOf } from '../stores/row.ts';
+import { useView } from '../stores/view.ts';
+import { FramePicture } from './frame-picture.tsx';
+import { frameToX, snapped, type View } from './landscape-math.ts';
+
+/** Pixels within which an end comes to rest on a hit, a beat, a join or the playhead. */
+const SNAP = 7;
+/** Least pixels a block must be wide to have its name, and a picture. */
+const NAMED = 60;
+const PICTURED = 44;
+
+interface Lane {
+  readonly view: View;
+  readonly width: number;
+}
+
+let gestures = 0;
+
+/** Calls back with the pixels dragged so far; the whole drag is one step of undo. */
+function useDrag(
+  onDrag: (pixels: number, event: PointerEvent, gesture: string) => void,
+  onDrop?: (pixels: number) => void,
+) {
+  const from = useRef<{ x: number; gesture: string } | null>(null);
+  return {
+    onPointerDown(event: PointerEvent) {
+      if (event.button !== 0) return;
+      event.stopPropagation();
+      event.currentTarget.setPointerCapture(event.pointerId);
+      from.current = { x: event.clientX, gesture: `drag-${++gestures}` };
+    },
+    onPointerMove(event: PointerEvent) {
+      if (from.current) onDrag(event.clientX - from.current.x, event, from.current.gesture);
+    },
+    onPointerUp(event: PointerEvent) {
+      if (!from.current) return;
+      const pixels = event.clientX - from.current.x;
+      from.current = null;
+      onDrop?.(pixels);
+    },
+  };
+}
+
+export function RowLanes({ view, width }: Lane) {
+  const derived = useDerived()!;
+  const { line, montage } = derived;
+  const inSight = line.spans.filter(({ first, end }) => end > view[0] && first < view[1]);
+  const perFrame = width / (view[1] - view[0]);
+  return (
+    <div
+      className="relative border-t border-rope bg-night"
+      style={{ height: 36 + 26 * Math.min(3, montage.music.length) }}
+    >
+      {inSight.map((span) => (
+        <ClipBlock key={span.clip.id} span={span} view={view} width={width} perFrame={perFrame} />
+      ))}
+      {montage.music.slice(0, 24).map((item, i) => (
+        <MusicBlock key={item.id} item={item} lane={i % 3} view={view} width={width} perFrame={perFrame} />
+      ))}
+    </div>
+  );
+}
+
+/** Output frames that an end may rest on: hits, joins and the playhead. */
+const restsOn = (): number[] => {
+  const derived = derivedNow();
+  if (!derived) return [];
+  return [
+    useView.getState().playhead,
+    ...derived.shown.filter(({ hit }) => hit.state !== 'rejected').map(({ frame }) => frame),
+    ...derived.line.spans.map(({ first }) => first),
+  ];
+};
+
+function ClipBlock({ span, view, width, perFrame }: Lane & { span: ClipSpan; perFrame: number }) {
+  const derived = useDerived()!;
+  const [moved, setMoved] = useState(0);
+  const begun = useRef<{ clip: Clip; span: ClipSpan; rests: readonly number[] } | null>(null);
+  const { clip } = span;
+  const { rate } = derived.line;
+  const seconds = (frames: number): number => (frames * rate.den) / rate.num;
+  const start = (): void => void (begun.current = { clip, span, rests: restsOn() });
+  /** Whole output frames for a drag of an end, which comes to rest on what is near unless Alt is held. */
+  const framesOf = (pixels: number, edge: number, alt: boolean): number =>
+    snapped(edge + pixels / perFrame, begun.current!.rests, alt ? 0 : SNAP / perFrame) - edge;
+  const begins = useDrag((pixels, event, gesture) => {
+    const { clip: was, span: at } = begun.current!;
+    const frames = framesOf(pixels, at.first, event.altKey);
+    if (event.shiftKey) edit(moveJoin(was.id, seconds(frames) - (derivedClip(was.id).in - was.in)), gesture);
+    else edit(trimClip(was.id, { in: was.in + seconds(frames) }), gesture);
+    seek(spanNow(was.id)?.first ?? at.first);
+  });
+  const ends = useDrag((pixels, event, gesture) => {
+    const { clip: was, span: at } = begun.current!;
+    edit(trimClip(was.id, { out: was.out + seconds(framesOf(pixels, at.end, event.altKey)) }), gesture);
+    seek((spanNow(was.id)?.end ?? at.end) - 1);
+  });
+  const body = useDrag(
+    (pixels, event, gesture) => {
+      if (!event.altKey) return setMoved(pixels);
+      const { clip: was, span: at } = begun.current!;
+      edit(slipClip(was.id, was.in - seconds(Math.round(pixels / perFrame)) - derivedClip(was.id).in), gesture);
+      seek(at.first);
+    },
+    (pixels) => {
+      setMoved(0);
+      if (Math.abs(pixels) < 4) return seek(span.first);
+      const middle = frameToX((span.first + span.end) / 2, view, width) + pixels;
+      const { spans } = derived.line;
+      const before = spans.filter(
+        (other) => other !== span && frameToX((other.first + other.end) / 2, view, width) < middle,
+      ).length;
+      if (before !== span.index) edit(placeClip(clip.id, before));
+    },
+  );
+  const [left, right] = [frameToX(span.first, view, width), frameToX(span.end, view, width)];
+  const name = derived.montage.sources.find(({ id }) => id === clip.source)?.name ?? '';
+  const byKey = (end: 'in' | 'out', by: number): void => edit(trimClip(clip.id, { [end]: clip[end] + seconds(by) }));
+  const handle = (end: 'in' | 'out') => ({
+    role: 'slider',
+    tabIndex: 0,
+    'aria-label': `${end === 'in' ? 'Beginning' : 'End'} of clip ${span.index + 1}`,
+    'aria-valuenow': Math.round(clip[end] * 1000) / 1000,
+    'aria-valuetext': `${clip[end].toFixed(3)} s of ${name}`,
+    title:
+      end === 'in'
+        ? 'Drag: trims. Shift: moves the join. Alt: rests on nothing.'
+        : 'Drag: trims. Alt: rests on nothing.',
+    onKeyDown: (event: React.KeyboardEvent) => {
+      const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+      if (!by) return;
+      event.preventDefault();
+      event.stopPropagation();
+      byKey(end, by);
+    },
+    className: `absolute inset-y-0 z-10 w-2 cursor-ew-resize touch-none bg-lamp/0 hover:bg-lamp focus-visible:bg-lamp ${end === 'in' ? 'left-0' : 'right-0'}`,
+  });
+  return (
+    <div
+      className={`absolute top-1 h-7 overflow-hidden rounded-sm border border-rope bg-plank ${moved ? 'z-20 opacity-80' : ''}`}
+      style={{ left: left + moved, width: Math.max(2, right - left - 1) }}
+      data-clip={clip.id}
+      onPointerDownCapture={start}
+    >
+      <div {...handle('in')} {...begins} />
+      <div
+        className="flex h-full cursor-grab touch-none items-center gap-1 px-2 text-[11px] text-fog"
+        title="Drag: to another place of the row. Alt and drag: another stretch of the source between the same ends."
+        {...body}
+      >
+        {right - left > PICTURED && (
+          <span className="pointer-events-none -ml-2 shrink-0">
+            <FramePicture
+              frame={span.first}
+              width={48}
+              height={27}
+              plain
+              label={`First frame of clip ${span.index + 1}`}
+            />
+          </span>
+        )}
+        {right - left > NAMED + PICTURED && <span className="pointer-events-none truncate">{name}</span>}
+      </div>
+      <div {...handle('out')} {...ends} />
+    </div>
+  );
+}
+
+const derivedClip = (id: string): Clip => derivedNow()!.montage.clips.find((clip) => clip.id === id)!;
+const spanNow = (id: string): ClipSpan | undefined => derivedNow()!.line.spans.find(({ clip }) => clip.id === id);
+
+function MusicBlock({ item, lane, view, width, perFrame }: Lane & { item: MusicItem; lane: number; perFrame: number }) {
+  const derived = useDerived()!;
+  const { line, montage } = derived;
+  const begun = useRef<{ item: MusicItem; moments: readonly number[]; rests: readonly number[] } | null>(null);
+  const frameAt = (t: number): number => t * line.fps;
+  const start = (): void =>
+    void (begun.current = {
+      item,
+      // What of it comes to rest on the picture's hits: where it begins, its drops, marks and beats.
+      moments: [item.at, ...momentsOf(derived, item).flatMap(({ t }) => musicTime(item, t) ?? [])],
+      rests: restsOn().map((frame) => line.timeOf(frame)),
+    });
+  const whole = useDrag((pixels, event, gesture) => {
+    const { item: was, moments, rests } = begun.current!;
+    const by = pixels / perFrame / line.fps;
+    const reach = event.altKey ? 0 : SNAP / perFrame / line.fps;
+    const best = moments
+      .map((moment) => snapped(moment + by, rests, reach, 0) - moment)
+      .reduce(
+        (nearest, shift) =>
+          Math.abs(shift - by) > 1e-9 && Math.abs(shift - by) < Math.abs(nearest - by || Infinity) ? shift : nearest,
+        by,
+      );
+    edit(changeMusic(was.id, { at: was.at + best }), gesture);
+  });
+  const begins = useDrag((pixels, _event, gesture) => {
+    const { item: was } = begun.current!;
+    const by = Math.max(-was.at, Math.min(was.out - was.in - 0.02, Math.max(-was.in, pixels / perFrame / line.fps)));
+    edit(changeMusic(was.id, { at: was.at + by, in: was.in + by }), gesture);
+  });
+  const ends = useDrag((pixels, _event, gesture) => {
+    const { item: was } = begun.current!;
+    edit(changeMusic(was.id, { out: was.out + pixels / perFrame / line.fps }), gesture);
+  });
+  const [left, right] = [frameToX(frameAt(item.at), view, width), frameToX(frameAt(musicEnd(item)), view, width)];
+  if (right < 0 || left > width) return null;
+  const name = montage.sources.find(({ id }) => id === item.source)?.name ?? '';
+  const moments = momentsOf(derived, item).filter(({ name }) => !name.startsWith('beat'));
+  return (
+    <div
+      className="absolute h-[22px] overflow-hidden rounded-sm border border-tide/50 bg-tide/15"
+      style={{ left, width: Math.max(3, right - left), top: 36 + 26 * lane }}
+      data-music-block={item.id}
+      onPointerDownCapture={start}
+    >
+      <div
+        className="flex h-full cursor-grab touch-none items-center px-2 text-[11px] text-fog"
+        role="slider"
+        tabIndex={0}
+        aria-label={`Music ${name}`}
+        aria-valuenow={Math.round(item.at * 1000) / 1000}
+        aria-valuetext={`begins at ${item.at.toFixed(3)} s`}
+        title="Drag: moves the music; its beginning, drops and beats come to rest on hits and joins. Alt: rests on nothing."
+        onKeyDown={(event) => {
+          const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+          if (!by) return;
+          event.preventDefault();
+          event.stopPropagation();
+          edit(changeMusic(item.id, { at: item.at + by / line.fps }));
+        }}
+        {...whole}
+      >
+        {right - left > NAMED && <span className="pointer-events-none truncate">{name}</span>}
+        {moments.map(({ id, t }) => (
+          <span
+            key={id}
+            aria-hidden
+            className="pointer-events-none absolute inset-y-0 w-px bg-lamp"
+            style={{ left: frameToX(frameAt(musicTime(item, t)!), view, width) - left }}
+          />
+        ))}
+      </div>
+      <div
+        className="absolute inset-y-0 left-0 w-2 cursor-ew-resize touch-none hover:bg-lamp"
+        data-end="in"
+        {...begins}
+      />
+      <div
+        className="absolute inset-y-0 right-0 w-2 cursor-ew-resize touch-none hover:bg-lamp"
+        data-end="out"
+        {...ends}
+      />
+    </div>
+  );
+}
