@@ -85,18 +85,6 @@ export function BringIn() {
       </ul>
 
       {montage.clips.length > 0 && <h2 className="caption">Row of clips</h2>}
-      <ol className="flex flex-col gap-2">
-        {montage.clips.map((clip, i) => (
-          <ClipRow key={clip.id} clip={clip} at={i} last={i === montage.clips.length - 1} />
-        ))}
-      </ol>
-
-      {montage.music.length > 0 && <h2 className="caption">Music</h2>}
-      <ol className="flex flex-col gap-2">
-        {montage.music.map((item, i) => (
-          <MusicRow key={item.id} item={item} at={i} />
-        ))}
-      </ol>
       {montage.clips.length > 0 && (
         <label className="flex items-center gap-2 text-fog">
           <FileVideo size={14} />
@@ -113,6 +101,18 @@ export function BringIn() {
           />
         </label>
       )}
+      <ol className="flex flex-col gap-2">
+        {montage.clips.map((clip, i) => (
+          <ClipRow key={clip.id} clip={clip} at={i} last={i === montage.clips.length - 1} />
+        ))}
+      </ol>
+
+      {montage.music.length > 0 && <h2 className="caption">Music</h2>}
+      <ol className="flex flex-col gap-2">
+        {montage.music.map((item, i) => (
+          <MusicRow key={item.id} item={item} at={i} />
+        ))}
+      </ol>
 
       <div className="foot">
         {analysed ? (

@@ -14,19 +14,24 @@ import { COMMANDS, COMPARE_KEY, keyLabel, type Command } from '../stores/command
 import { useView } from '../stores/view.ts';
 
 function Bound({ command }: { command: Command }) {
-  useHotkeys(command.keys, (event) => {
-    // Buttons and fields keep the keys that work them.
-    const target = event.target as HTMLElement;
-    if (command.keys === 'space' && target.closest('button, input, select')) return;
-    if (
-      target.closest('[role="grid"], [role="slider"], input[type="range"], [role="listbox"]') &&
-      /^(up|down|left|right)$/.test(command.keys)
-    )
-      return;
-    if (command.stations && !command.stations.includes(location.pathname.split('/').at(-1)!)) return;
-    event.preventDefault();
-    command.run();
-  });
+  useHotkeys(
+    command.keys,
+    (event) => {
+      // Buttons and fields keep the keys that work them.
+      const target = event.target as HTMLElement;
+      if (command.keys === 'space' && target.closest('button, input, select')) return;
+      if (
+        target.closest('[role="grid"], [role="slider"], input[type="range"], [role="listbox"]') &&
+        /^(up|down|left|right)$/.test(command.keys)
+      )
+        return;
+      if (command.stations && !command.stations.includes(location.pathname.split('/').at(-1)!)) return;
+      event.preventDefault();
+      command.run();
+      // The landscape's own parts are no fields: letters typed on them are commands.
+    },
+    { enableOnFormTags: ['slider'] },
+  );
   return null;
 }
 
