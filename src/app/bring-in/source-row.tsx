@@ -161,14 +161,14 @@ function Adding({ source }: { source: Source }) {
       {source.video && source.role === 'footage' && (
         <>
           <button
-            className="key px-1.5 py-0"
+            className="key gap-0.5 px-1 py-0"
             title="All of it, at the end of the row"
             onClick={() => edit(addClip(source.id, { in: bounds.from, out: bounds.to }, nanoid(8)))}
           >
             <Plus size={12} /> to the row
           </button>
           <button
-            className="key px-1.5 py-0"
+            className="key gap-0.5 px-1 py-0"
             disabled={!chosen}
             title="Two seconds before the chosen hit to two after it, at the end of the row"
             onClick={() => addAroundHit(source)}
@@ -179,7 +179,7 @@ function Adding({ source }: { source: Source }) {
       )}
       {source.audio.some(({ readable }) => readable) && (
         <button
-          className="key px-1.5 py-0"
+          className="key gap-0.5 px-1 py-0"
           title="As music, from the playhead on"
           onClick={() => edit(addMusic(source.id, nanoid(8), secondsNow()))}
         >
