@@ -120,6 +120,42 @@ describe('the row', () => {
   });
 });
 
+describe('gathering', () => {
+  it('makes a row of kept hits in five actions, on the beat, and keeps what was changed by hand', async () => {
+    const before = await clips();
+    const kept = (await montageOf(page)).hits.filter(({ state }) => state === 'kept').length;
+    await page.getByRole('button', { name: 'Gather…' }).click();
+    const counts = page.locator('[data-gathered]');
+    const all = Number(await counts.getAttribute('data-gathered'));
+    expect(all).toBeGreaterThan(1);
+    expect(all).toBeLessThan(kept);
+    // The bolts at 4.7 and 4.8 s into it lie close together: only where less is taken around them is each a clip.
+    await page.getByLabel('Seconds before').fill('0.2');
+    await page.getByLabel('Seconds after').fill('0.2');
+    expect(Number(await counts.getAttribute('data-gathered'))).toBe(kept);
+    await page.getByLabel('hits on beats of the music').check();
+    await page.getByRole('button', { name: 'Make the row' }).click();
+    const m = await montageOf(page);
+    expect(m.clips).toHaveLength(kept);
+    const line = timeline(m, mediaIndex(m.sources));
+    for (const span of line.spans) {
+      const hit = m.hits.find(({ id }) => id === span.clip.gathered!.hits[0])!;
+      expect(line.frameOf(span, hit.t)).not.toBeNull();
+    }
+    await page.getByRole('textbox', { name: 'out of clip 1' }).fill('60');
+    await page.getByRole('textbox', { name: 'out of clip 1' }).press('Enter');
+    const [first] = (await montageOf(page)).clips;
+    await page.getByRole('button', { name: 'Gather…' }).click();
+    await page.getByLabel('At most clips (0: all)').fill('3');
+    await page.getByRole('button', { name: 'Make the row' }).click();
+    const again = (await montageOf(page)).clips;
+    expect(again.length).toBeLessThanOrEqual(4);
+    expect(again).toContainEqual(first);
+    for (let i = 0; i < 3; i++) await undo();
+    expect(await clips()).toEqual(before);
+  });
+});
+
 describe('music', () => {
   /** How far, in frames, the drop lies from the nearest bolt or slam of the picture. */
   const dropOff = async (): Promise<number> => {

@@ -13,6 +13,7 @@ import { useMedia } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
 import { notice, useView } from '../stores/view.ts';
 import { ClipRow } from './clip-row.tsx';
+import { GatherDialog } from './gather-dialog.tsx';
 import { MusicRow } from './music-row.tsx';
 import { SourceRow } from './source-row.tsx';
 
@@ -42,6 +43,7 @@ export function BringIn() {
   const busy = useView((s) => s.jobs.some((job) => job.kind === 'analyse'));
   const go = useNavigate();
   const [over, setOver] = useState(false);
+  const [gathering, setGathering] = useState(false);
   const { montage } = derived;
   const analysed = montage.sources.length > 0 && montage.sources.every((s) => isFound(s, media));
   const toCheck = (): void => void go(`/montage/${montage.id}/check`);
@@ -84,7 +86,19 @@ export function BringIn() {
         ))}
       </ul>
 
-      {montage.clips.length > 0 && <h2 className="caption">Row of clips</h2>}
+      {montage.clips.length > 0 && (
+        <div className="flex items-center">
+          <h2 className="caption grow">Row of clips</h2>
+          <button
+            className="key px-1.5 py-0.5 text-[12px]"
+            title="A row of kept hits"
+            onClick={() => setGathering(true)}
+          >
+            Gather…
+          </button>
+        </div>
+      )}
+      {gathering && <GatherDialog onClose={() => setGathering(false)} />}
       {montage.clips.length > 0 && (
         <label className="flex items-center gap-2 text-fog">
           <FileVideo size={14} />

@@ -411,6 +411,12 @@ const MONTAGE = {
         description: 'The clip it was cut from, whose id its placements go on being named by; absent: itself.',
       }),
     ),
+    gathered: optional(
+      object(
+        { hits: array(id(), { minItems: 1, maxItems: LIMITS.hits }), in: sourceTime(), out: sourceTime() },
+        { description: 'The hits that it was gathered for, and its ends as gathering made them.' },
+      ),
+    ),
   }),
   MusicItem: object({
     id: id(),

@@ -89,12 +89,15 @@ function straight(
   };
 }
 
+/** Frames of a clip: rounded once, so that its frames always start on its first source frame. */
+export const clipFrames = (clip: Pick<Clip, 'in' | 'out'>, rate: Rate): number =>
+  Math.max(1, Math.round(((clip.out - clip.in) * rate.num) / rate.den));
+
 function constantTimeline(montage: Row, media: MediaIndex, rate: Rate): Timeline {
   const spans: ClipSpan[] = [];
   let first = 0;
   montage.clips.forEach((clip, index) => {
-    // Rounded once per clip, so a clip's frames always start on its first source frame.
-    const length = Math.max(1, Math.round(((clip.out - clip.in) * rate.num) / rate.den));
+    const length = clipFrames(clip, rate);
     spans.push({ clip, index, first, end: first + length, start: frameToSeconds(first, rate) });
     first += length;
   });
