@@ -1,5 +1,5 @@
 /** One montage: the picture, the station's panel, the frames and the landscape. */
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { NavLink, useNavigate, useParams } from 'react-router';
 import { Command as CommandIcon, Redo2, Save, Undo2 } from 'lucide-react';
 import { restoreMontage, sentence } from '../engine/index.ts';
@@ -7,21 +7,25 @@ import { setName } from '../core/document/edits.ts';
 import { BringIn } from './bring-in/bring-in.tsx';
 import { Check } from './check/check.tsx';
 import { FrameStrip } from './check/frame-strip.tsx';
-import { ExportPanel } from './export/export-panel.tsx';
 import { Commands, Shortcuts } from './parts/commands.tsx';
 import { Landscape } from './parts/landscape.tsx';
 import { Jobs, Notices } from './parts/notices.tsx';
 import { Stage } from './parts/stage.tsx';
-import { Ladder } from './shape/ladder.tsx';
-import { Shape } from './shape/shape.tsx';
-import { Sheet } from './spread/sheet.tsx';
-import { Spread } from './spread/spread.tsx';
 import './stores/family-search.ts';
 import { unlockMedia, useMedia } from './stores/media.ts';
 import { edit, saveAgain, useMontage } from './stores/montage.ts';
 import { openDemo, openStored, rememberShown, saveProject, type Broken } from './stores/opening.ts';
 import { BrokenMontage } from './rescue.tsx';
 import { notice, useView } from './stores/view.ts';
+
+// What the later stations need is fetched when they are first gone to, from the same place as the rest.
+const Shape = lazy(() => import('./shape/shape.tsx').then(({ Shape }) => ({ default: Shape })));
+const Ladder = lazy(() => import('./shape/ladder.tsx').then(({ Ladder }) => ({ default: Ladder })));
+const Spread = lazy(() => import('./spread/spread.tsx').then(({ Spread }) => ({ default: Spread })));
+const Sheet = lazy(() => import('./spread/sheet.tsx').then(({ Sheet }) => ({ default: Sheet })));
+const ExportPanel = lazy(() =>
+  import('./export/export-panel.tsx').then(({ ExportPanel }) => ({ default: ExportPanel })),
+);
 
 const STATIONS = [
   { id: 'bring-in', name: 'Bring in' },
@@ -102,18 +106,28 @@ export function Workspace() {
         >
           {station === 'bring-in' && <BringIn />}
           {station === 'check' && <Check />}
-          {station === 'shape' && <Shape />}
-          {station === 'spread' && <Spread />}
-          {station === 'export' && <ExportPanel />}
+          <Suspense>
+            {station === 'shape' && <Shape />}
+            {station === 'spread' && <Spread />}
+            {station === 'export' && <ExportPanel />}
+          </Suspense>
           <Jobs />
         </section>
         {station === 'shape' && (
           <div className="col-start-1 min-w-0">
-            <Ladder />
+            <Suspense>
+              <Ladder />
+            </Suspense>
           </div>
         )}
       </main>
-      {station === 'spread' ? <Sheet /> : station !== 'shape' && <FrameStrip />}
+      {station === 'spread' ? (
+        <Suspense>
+          <Sheet />
+        </Suspense>
+      ) : (
+        station !== 'shape' && <FrameStrip />
+      )}
       <Landscape lanes={station === 'bring-in'} />
       <Notices />
       <Commands />
