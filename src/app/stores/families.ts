@@ -2,7 +2,7 @@
 import { lruMemoize } from 'reselect';
 import { create } from 'zustand';
 import { decideAll, setFamily, together } from '../../core/document/edits.ts';
-import type { Hit, NamedFamily } from '../../core/document/types.ts';
+import type { Hit, Montage, NamedFamily } from '../../core/document/types.ts';
 import {
   countsAsHit,
   familiesOf,
@@ -67,17 +67,18 @@ function heardBySource({ everywhere, faint }: Derived): Map<string, Hit[]> {
 
 const nameOf = (hits: readonly Hit[]): string => hits.map(({ id, audioT }) => `${id}@${audioT!.toFixed(3)}`).join();
 
-/** Families from elsewhere, a profile or another source, which hits of this one may come to. */
-function fromElsewhere(families: readonly NamedFamily[], hits: readonly Hit[]): NamedFamily[] {
+/** Families from elsewhere, a profile or another recording, which hits of this one may come to; music has none of them. */
+function fromElsewhere({ sources, families }: Montage, hits: readonly Hit[]): NamedFamily[] {
+  if (sources.find(({ id }) => id === hits[0]?.source)?.role === 'music') return [];
   const own = new Set(hits.map(({ id }) => id));
   return families.filter(({ members, examples }) => examples.length > 0 && !members.some((id) => own.has(id)));
 }
 
 /** Whether the likenesses kept are those of these hits, and hold all families from elsewhere. */
-const isSorted = (kept: Sorted | undefined, hits: readonly Hit[], families: readonly NamedFamily[]): boolean =>
+const isSorted = (kept: Sorted | undefined, hits: readonly Hit[], montage: Montage): boolean =>
   kept !== undefined &&
   kept.of === nameOf(hits) &&
-  fromElsewhere(families, hits).every(({ id }) => kept.kinship.examples.includes(id));
+  fromElsewhere(montage, hits).every(({ id }) => kept.kinship.examples.includes(id));
 
 /** Sources whose hits have just been found, or that a profile was applied to: what is known by name is answered at once. */
 const arrived = new Set<string>();
@@ -93,13 +94,13 @@ export async function sortFamilies(): Promise<void> {
   for (const [source, hits] of heardBySource(derived)) {
     const sounds = Object.values(useMedia.getState().signals[source]?.sounds ?? {});
     if (!sounds.length || sorting.has(source)) continue;
-    if (!isSorted(useFamilies.getState().sorted[source], hits, montage.families)) {
+    if (!isSorted(useFamilies.getState().sorted[source], hits, montage)) {
       sorting.add(source);
       try {
         const name = montage.sources.find((s) => s.id === source)?.name ?? 'a source';
         const kinship = await jobs.run(
           { kind: 'sort', owner: montage.id, label: `Sorting the sounds of ${name}` },
-          (job) => job.use(startAnalyser()).kinship(hits, sounds, fromElsewhere(montage.families, hits)),
+          (job) => job.use(startAnalyser()).kinship(hits, sounds, fromElsewhere(montage, hits)),
         );
         if (!isOpen(montage.id)) return;
         useFamilies.setState((s) => ({ sorted: { ...s.sorted, [source]: { of: nameOf(hits), kinship } } }));

@@ -126,10 +126,21 @@ export const moveHit =
   (m) =>
     decideAll([{ ...hit, t }], hit.state === 'made' ? 'made' : 'kept')(m);
 
+/** Says what a hit is; one that is named by itself leaves the family that named it. */
 export const setKind =
   (hit: Hit, kind: HitKind): Edit =>
   (m) =>
-    decideAll([{ ...hit, kind, kinds: undefined }], hit.state === 'made' ? 'made' : 'kept')(m);
+    decideAll(
+      [{ ...hit, kind, kinds: undefined }],
+      hit.state === 'made' ? 'made' : 'kept',
+    )({
+      ...m,
+      families: m.families.map((family) =>
+        family.kind !== kind && family.members.includes(hit.id)
+          ? { ...family, members: family.members.filter((id) => id !== hit.id) }
+          : family,
+      ),
+    });
 
 /** Says when a hit's movement begins or ends; what accents anchored there stretch to. */
 export const setSpan =

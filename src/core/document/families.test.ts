@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { hit, shotRule, twoClips } from '../testkit/montages.ts';
 import { matches } from '../accents/placements.ts';
 import { readMontage, writeMontage } from './akmeon.ts';
-import { removeFamily, setFamily } from './edits.ts';
+import { removeFamily, setFamily, setKind } from './edits.ts';
 import { familyByHit, labelsOf, ownNamed, withFamily } from './families.ts';
 import { applyProfile, profileOf, readProfile, writeProfile } from './profile.ts';
 import type { NamedFamily } from './types.ts';
@@ -62,6 +62,13 @@ describe('named families', () => {
     expect(matches({ ...rule, minStrength: 1 }, { ...kept, strength: 0.5 }, families)).toBe(false);
     const montage = { ...setFamily(families[0]!)(twoClips()), rules: [rule] };
     expect(removeFamily('f')(montage)).toMatchObject({ families: [], rules: [{ families: [] }] });
+  });
+
+  it('are left by a hit that is said to be something else', () => {
+    const a = hit('a', 'one', 1);
+    const m = setFamily(family('f', ['a', 'b']))({ ...twoClips(), hits: [a] });
+    expect(setKind(a, 'impact')(m).families[0]!.members).toEqual(['b']);
+    expect(setKind(a, 'shot')(m).families[0]!.members).toEqual(['a', 'b']);
   });
 
   it('go through files, and through profiles without the hits of their recording', () => {
