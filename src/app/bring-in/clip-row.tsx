@@ -77,7 +77,7 @@ export function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: bool
         </select>
       </div>
       <div className="mt-1 flex items-center gap-1">
-        <span className="grow">content</span>
+        <span className="grow">slip what it shows</span>
         {([-10, -1, 1, 10] as const).map((frames) => (
           <button
             key={frames}

@@ -2,7 +2,18 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { mediaIndex, timeline } from '../../core/timeline/timeline.ts';
 import { twoClips } from '../../core/testkit/montages.ts';
-import { boundView, frameToX, rulerStep, waveform, wholeView, xToFrame, zoomView } from './landscape-math.ts';
+import type { SoundSignals } from '../../core/finding/signals/types.ts';
+import {
+  boundView,
+  frameToX,
+  musicWaveform,
+  rulerStep,
+  snapped,
+  waveform,
+  wholeView,
+  xToFrame,
+  zoomView,
+} from './landscape-math.ts';
 
 const view = fc
   .tuple(fc.double({ min: -1e6, max: 1e6, noNaN: true }), fc.double({ min: 1, max: 1e6, noNaN: true }))
@@ -64,5 +75,24 @@ describe('landscape', () => {
     };
     const wave = waveform(line, [0, 60], 120, new Map([['one', sound]]));
     expect([wave[0], wave[58], wave[62], wave[119]]).toEqual([1, 1, 0, 0]);
+  });
+
+  it('of music lies where the music does, trimmed as it is', () => {
+    const peaks = new Uint8Array(600).map((_, i) => (i >= 200 && i < 400 ? 255 : 0));
+    const sound = { rate: 200, start: 0, peaks } as SoundSignals;
+    const item = { id: 'i', source: 'tune', at: 0.5, in: 0.5, out: 2.5, gain: 1 };
+    // Sixty frames of a thirtieth on 120 pixels: the music begins at pixel 30, is loud from pixel 60 on.
+    const { left, columns } = musicWaveform(item, 30, [0, 60], 120, sound);
+    expect([left, columns.length]).toEqual([30, 90]);
+    expect([columns[0], columns[28], columns[32], columns[88]]).toEqual([0, 0, 1, 1]);
+    expect(musicWaveform({ ...item, at: 9 }, 30, [0, 60], 120, sound).columns).toHaveLength(0);
+  });
+
+  it('ends rest on the nearest of what is within reach, else on whole frames', () => {
+    expect(snapped(10.4, [3, 12, 11], 1)).toBe(11);
+    expect(snapped(10.4, [3, 12], 1)).toBe(10);
+    expect(snapped(10.4, [], 1)).toBe(10);
+    expect(snapped(10.4, [10.6], 0)).toBe(10);
+    expect(snapped(1.234, [9], 0.5, 0)).toBe(1.234);
   });
 });

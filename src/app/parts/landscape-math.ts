@@ -1,4 +1,6 @@
 /** The landscape's geometry: plain numbers, without a screen. */
+import type { MusicItem } from '../../core/document/types.ts';
+import { musicEnd, musicRuns } from '../../core/timeline/music.ts';
 import type { Timeline } from '../../core/timeline/timeline.ts';
 import type { SoundSignals } from '../../core/finding/signals/types.ts';
 
@@ -52,6 +54,32 @@ export function rulerStep(view: View, width: number, fps: number, least = 90): n
   return steps.find((step) => step / perPixel >= least) ?? Math.round(fps * 1800);
 }
 
+/** Loudest sample 0-1 between two times, in seconds from where the sound begins. */
+function loudest({ peaks, rate }: SoundSignals, begin: number, end: number): number {
+  const from = Math.max(0, Math.floor(begin * rate));
+  const to = Math.min(peaks.length, Math.max(from + 1, Math.ceil(end * rate)));
+  let peak = 0;
+  for (let h = from; h < to; h++) peak = Math.max(peak, peaks[h]!);
+  return peak / 255;
+}
+
+/** Loudest sample 0-1 of each pixel column that a piece of music covers, from the column `left` on. */
+export function musicWaveform(
+  item: MusicItem,
+  fps: number,
+  view: View,
+  width: number,
+  sound: SoundSignals,
+): { left: number; columns: Float32Array } {
+  const x = (seconds: number): number => frameToX(seconds * fps, view, width);
+  const left = Math.max(0, Math.floor(x(item.at)));
+  const right = Math.min(width, Math.ceil(x(musicEnd(item))));
+  const at = (column: number): number => musicRuns(item, xToFrame(column, view, width) / fps) - sound.start;
+  const columns = new Float32Array(Math.max(0, right - left));
+  for (let i = 0; i < columns.length; i++) columns[i] = loudest(sound, at(left + i), at(left + i + 1));
+  return { left, columns };
+}
+
 /** Loudest sample 0-1 of each pixel column, from every clip that shows it. */
 export function waveform(
   line: Timeline,
@@ -71,13 +99,7 @@ export function waveform(
       const t = line.timeOf(whole) + (frame - whole) * (line.timeOf(whole + 1) - line.timeOf(whole));
       return line.sourceTime(span, t) - sound.start;
     };
-    for (let x = left; x < right; x++) {
-      const from = Math.max(0, Math.floor(secondsAt(x) * sound.rate));
-      const to = Math.min(sound.peaks.length, Math.max(from + 1, Math.ceil(secondsAt(x + 1) * sound.rate)));
-      let peak = 0;
-      for (let h = from; h < to; h++) peak = Math.max(peak, sound.peaks[h]!);
-      columns[x] = peak / 255;
-    }
+    for (let x = left; x < right; x++) columns[x] = loudest(sound, secondsAt(x), secondsAt(x + 1));
   }
   return columns;
 }

@@ -1,16 +1,18 @@
 /** The clips and the music under the landscape: dragged to another place, trimmed at their ends, slipped under fixed ends. */
-import { useRef, useState, type PointerEvent } from 'react';
+import { useEffect, useMemo, useRef, useState, type PointerEvent } from 'react';
 import type { Clip, MusicItem } from '../../core/document/types.ts';
 import { musicEnd, musicTime } from '../../core/timeline/music.ts';
 import { changeMusic, moveJoin, placeClip, slipClip, trimClip } from '../../core/timeline/row.ts';
 import type { ClipSpan } from '../../core/timeline/timeline.ts';
 import { seek } from '../stores/actions.ts';
 import { derivedNow, useDerived } from '../stores/derived.ts';
+import { useMedia } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
 import { momentsOf } from '../stores/row.ts';
 import { useView } from '../stores/view.ts';
 import { FramePicture } from './frame-picture.tsx';
-import { frameToX, snapped, type View } from './landscape-math.ts';
+import type { SoundSignals } from '../../core/finding/signals/types.ts';
+import { frameToX, musicWaveform, snapped, type View } from './landscape-math.ts';
 
 /** Pixels within which an end comes to rest on a hit, a beat, a join or the playhead. */
 const SNAP = 7;
@@ -22,6 +24,9 @@ interface Lane {
   readonly view: View;
   readonly width: number;
 }
+
+/** Height of a lane of music, pixels. */
+const LANE = 22;
 
 let gestures = 0;
 
@@ -63,11 +68,18 @@ export function RowLanes({ view, width }: Lane) {
       {inSight.map((span) => (
         <ClipBlock key={span.clip.id} span={span} view={view} width={width} perFrame={perFrame} />
       ))}
+      <Head view={view} width={width} />
       {montage.music.slice(0, 24).map((item, i) => (
         <MusicBlock key={item.id} item={item} lane={i % 3} view={view} width={width} perFrame={perFrame} />
       ))}
     </div>
   );
+}
+
+/** The playhead, drawn by itself: the lanes are not drawn anew at every frame. */
+function Head({ view, width }: Lane) {
+  const at = useView((s) => frameToX(s.playhead, view, width));
+  return <div aria-hidden className="pointer-events-none absolute inset-y-0 z-30 w-px bg-sail" style={{ left: at }} />;
 }
 
 /** Output frames that an end may rest on: hits, joins and the playhead. */
@@ -181,6 +193,7 @@ const spanNow = (id: string): ClipSpan | undefined => derivedNow()!.line.spans.f
 function MusicBlock({ item, lane, view, width, perFrame }: Lane & { item: MusicItem; lane: number; perFrame: number }) {
   const derived = useDerived()!;
   const { line, montage } = derived;
+  const signals = useMedia((s) => s.signals[item.source]);
   const begun = useRef<{ item: MusicItem; moments: readonly number[]; rests: readonly number[] } | null>(null);
   const frameAt = (t: number): number => t * line.fps;
   const start = (): void =>
@@ -216,6 +229,7 @@ function MusicBlock({ item, lane, view, width, perFrame }: Lane & { item: MusicI
   if (right < 0 || left > width) return null;
   const name = montage.sources.find(({ id }) => id === item.source)?.name ?? '';
   const moments = momentsOf(derived, item).filter(({ name }) => !name.startsWith('beat'));
+  const sound = Object.values(signals?.sounds ?? {})[0];
   return (
     <div
       className="absolute h-[22px] overflow-hidden rounded-sm border border-tide/50 bg-tide/15"
@@ -240,7 +254,8 @@ function MusicBlock({ item, lane, view, width, perFrame }: Lane & { item: MusicI
         }}
         {...whole}
       >
-        {right - left > NAMED && <span className="pointer-events-none truncate">{name}</span>}
+        {sound && <Wave item={item} sound={sound} view={view} width={width} from={left} />}
+        {right - left > NAMED && <span className="pointer-events-none relative truncate">{name}</span>}
         {moments.map(({ id, t }) => (
           <span
             key={id}
@@ -261,5 +276,32 @@ function MusicBlock({ item, lane, view, width, perFrame }: Lane & { item: MusicI
         {...ends}
       />
     </div>
+  );
+}
+
+/** The music's waveform, as far as it is in sight. */
+function Wave({ item, sound, view, width, from }: Lane & { item: MusicItem; sound: SoundSignals; from: number }) {
+  const { fps } = useDerived()!.line;
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const { left, columns } = useMemo(
+    () => musicWaveform(item, fps, view, width, sound),
+    [item, fps, view, width, sound],
+  );
+  useEffect(() => {
+    const pen = canvas.current?.getContext('2d');
+    if (!pen || !columns.length) return;
+    pen.clearRect(0, 0, columns.length, LANE);
+    pen.fillStyle = 'rgba(88,194,188,0.45)';
+    columns.forEach((peak, i) => pen.fillRect(i, (LANE * (1 - peak)) / 2, 1, Math.max(1, LANE * peak)));
+  }, [columns]);
+  return (
+    <canvas
+      ref={canvas}
+      aria-hidden
+      width={Math.max(1, columns.length)}
+      height={LANE}
+      className="pointer-events-none absolute top-0"
+      style={{ left: left - from, height: LANE, width: Math.max(1, columns.length) }}
+    />
   );
 }

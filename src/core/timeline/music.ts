@@ -6,9 +6,12 @@ type Placed = Pick<MusicItem, 'at' | 'in' | 'out'>;
 /** Montage seconds at which it ends, exclusive. */
 export const musicEnd = ({ at, in: from, out }: Placed): number => at + out - from;
 
+/** Source seconds at a montage time, as if it were not trimmed. */
+export const musicRuns = ({ at, in: from }: Placed, seconds: number): number => from + seconds - at;
+
 /** Source seconds that are heard at a montage time; null where nothing of it is. */
 export const musicSourceTime = (item: Placed, seconds: number): number | null =>
-  seconds >= item.at && seconds < musicEnd(item) ? item.in + seconds - item.at : null;
+  seconds >= item.at && seconds < musicEnd(item) ? musicRuns(item, seconds) : null;
 
 /** Montage seconds at which a source time is heard; null where it is trimmed out. */
 export const musicTime = (item: Placed, t: number): number | null =>
