@@ -74,7 +74,7 @@ describe('notes without an edge', () => {
 
   it.each([
     ['strings', 0.08, 0.8],
-    ['strings', 0.15, 0.65],
+    ['strings', 0.15, 0.55],
     ['organ', 0.08, 0.8],
     ['organ', 0.15, 0.75],
     ['reed', 0.08, 0.8],
@@ -82,7 +82,7 @@ describe('notes without an edge', () => {
   ] as const)('of %s that take %s s to begin are found, hardly any where there is none', (timbre, attack, least) => {
     const { f, wrong } = score(found(played(timbre, attack, list, 20)), truth);
     expect(f).toBeGreaterThanOrEqual(least);
-    expect(wrong).toBeLessThanOrEqual(3);
+    expect(wrong).toBeLessThanOrEqual(4);
   });
 
   it('give a beat, where they are played to one', () => {

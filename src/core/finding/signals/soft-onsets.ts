@@ -15,7 +15,7 @@ const ROWS = BEFORE.from + AFTER.to + 1;
 const SWING = 2;
 const BESIDE = 4;
 /** Logarithm to base 10 by which a partial stands over what is beside it, and from which it counts as new. */
-const STANDS = 0.1;
+const STANDS = 0.15;
 const NEW = 0.15;
 /** Kept values are in 32nds. */
 const UNIT = 32;
@@ -58,6 +58,16 @@ export class SoftOnsets {
     if (this.rows.length === ROWS) this.values.push(Math.min(255, Math.round(UNIT * this.newPartials())));
   }
 
+  /** Whether a quarter tone stands over those beside it all the while: noise has other peaks at every moment. */
+  private isPartial(b: number): boolean {
+    for (let h = AFTER.from; h <= AFTER.to; h += 3) {
+      const row = this.rows[BEFORE.from + h]!;
+      const own = Math.max(row[b - 1]!, row[b]!, row[b + 1]!);
+      if (own < Math.max(row[b - BESIDE] ?? 0, row[b + BESIDE] ?? 0) + STANDS) return false;
+    }
+    return true;
+  }
+
   private newPartials(): number {
     const { rows } = this;
     const middle = rows[BEFORE.from + AFTER.from + 3]!;
@@ -65,7 +75,7 @@ export class SoftOnsets {
     for (let b = SWING; b < middle.length - SWING; b++) {
       const own = middle[b]!;
       if (own < middle[b - 1]! || own < middle[b + 1]!) continue;
-      if (own < Math.max(middle[b - BESIDE] ?? 0, middle[b + BESIDE] ?? 0) + STANDS) continue;
+      if (!this.isPartial(b)) continue;
       let before = 0;
       for (let h = 0; h <= BEFORE.from - BEFORE.to; h++) {
         const row = rows[h]!;
