@@ -74,9 +74,9 @@ describe('notes without an edge', () => {
 
   it.each([
     ['strings', 0.08, 0.8],
-    ['strings', 0.15, 0.55],
+    ['strings', 0.15, 0.5],
     ['organ', 0.08, 0.8],
-    ['organ', 0.15, 0.75],
+    ['organ', 0.15, 0.7],
     ['reed', 0.08, 0.8],
     ['choir', 0.08, 0.75],
   ] as const)('of %s that take %s s to begin are found, hardly any where there is none', (timbre, attack, least) => {
