@@ -59,7 +59,7 @@ await page.locator('[data-watch]').waitFor();
 await page.waitForTimeout(6000);
 await shot('seek');
 await page.getByRole('tab', { name: 'Hits' }).click();
-await page.getByRole('button', { name: /Keep all/ }).click();
+await page.getByRole('button', { name: /^Keep all \d/ }).click();
 await page.getByRole('link', { name: 'Shape' }).click();
 await page.getByRole('button', { name: /Lantern burst/ }).click();
 await page.getByRole('button', { name: 'Go to frame 1 of the accent' }).click();

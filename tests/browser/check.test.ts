@@ -219,7 +219,7 @@ describe('checking the demo', () => {
     await page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(at('demo/lantern-drift.mp4'));
     await classified(page, /lantern-drift\.mp4 is in/);
     await page.locator('[data-main]').click();
-    await page.getByRole('button', { name: /Keep all/ }).waitFor({ timeout: 120_000 });
+    await page.getByRole('button', { name: /^Keep all \d/ }).waitFor({ timeout: 120_000 });
     await tab(page, 'Seek');
     await page.locator('[data-profile="From a file"]').getByRole('button', { name: 'Apply' }).click();
     // Kept of the same recording and rectangle: nothing is read again.

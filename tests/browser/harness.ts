@@ -125,7 +125,7 @@ export const station = (page: Page, name: string): Promise<void> =>
 export async function findHits(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'Find hits' }).click();
   await page.getByRole('tab', { name: 'Hits', exact: true }).click({ timeout: 120_000 });
-  await page.getByRole('button', { name: /Keep all/ }).waitFor();
+  await page.getByRole('button', { name: /^Keep all \d/ }).waitFor();
 }
 
 /** Waits until all edits are stored. */
