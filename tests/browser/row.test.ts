@@ -98,6 +98,10 @@ describe('the row', () => {
     expect(slipped[1]).toBeLessThan(2);
     expect((slipped[2] as number) - (slipped[1] as number)).toBeCloseTo(10, 6);
     await undo();
+    // However far it is slipped, it stays in its place.
+    await drag(body, 900, 'Alt');
+    expect((await clips()).map(([source]) => source)).toEqual(['lantern-drift', 'rampart-rally']);
+    await undo();
     await drag(body, 900);
     expect((await clips()).map(([source]) => source)).toEqual(['rampart-rally', 'lantern-drift']);
     await undo();

@@ -1,5 +1,6 @@
 /** The clips and the music under the landscape: dragged to another place, trimmed at their ends, slipped under fixed ends. */
 import { useEffect, useMemo, useRef, useState, type PointerEvent } from 'react';
+import { frameToSeconds } from '../../core/base/time.ts';
 import type { Clip, MusicItem } from '../../core/document/types.ts';
 import { musicEnd, musicTime } from '../../core/timeline/music.ts';
 import { changeMusic, moveJoin, placeClip, slipClip, trimClip } from '../../core/timeline/row.ts';
@@ -99,7 +100,7 @@ function ClipBlock({ span, view, width, perFrame }: Lane & { span: ClipSpan; per
   const begun = useRef<{ clip: Clip; span: ClipSpan; rests: readonly number[] } | null>(null);
   const { clip } = span;
   const { rate } = derived.line;
-  const seconds = (frames: number): number => (frames * rate.den) / rate.num;
+  const seconds = (frames: number): number => frameToSeconds(frames, rate);
   const start = (): void => void (begun.current = { clip, span, rests: restsOn() });
   /** Whole output frames for a drag of an end, which comes to rest on what is near unless Alt is held. */
   const framesOf = (pixels: number, edge: number, alt: boolean): number =>
@@ -126,6 +127,8 @@ function ClipBlock({ span, view, width, perFrame }: Lane & { span: ClipSpan; per
     (pixels) => {
       setMoved(0);
       if (Math.abs(pixels) < 4) return seek(span.first);
+      // What was slipped stays in its place.
+      if (!moved) return;
       const middle = frameToX((span.first + span.end) / 2, view, width) + pixels;
       const { spans } = derived.line;
       const before = spans.filter(

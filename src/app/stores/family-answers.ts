@@ -1,7 +1,7 @@
 /** What a person says of families: keeping, rejecting, naming, parting, joining, moving, and seeking more. */
 import { nanoid } from 'nanoid';
 import { decideAll, removeFamily, setFamily, together, updateFamily, type Edit } from '../../core/document/edits.ts';
-import type { Hit, HitKind, NamedFamily, Within } from '../../core/document/types.ts';
+import type { Hit, NamedFamily, Within } from '../../core/document/types.ts';
 import { partsOf, seenWith, takeExamples } from '../../core/finding/families/families.ts';
 import { MORE_ENOUGH } from '../../core/finding/families/more.ts';
 import { choose } from './actions.ts';
@@ -137,5 +137,4 @@ export function seekMore(family: ShownFamily | undefined, more: number | null = 
   else edit(setFamily(record(family, { more })));
 }
 
-export const answerCurrent = (state: 'kept' | 'rejected', kind?: HitKind): void =>
-  answerFamily(currentFamily(nowShown()), state, kind ? { kind } : {});
+export const answerCurrent = (state: 'kept' | 'rejected'): void => answerFamily(currentFamily(nowShown()), state);

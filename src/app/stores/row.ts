@@ -113,13 +113,15 @@ export function layMomentOnHit(item: MusicItem, t: number, { hit, frame }: Occur
   if (lies < line.timeOf(span.first) || lies >= line.timeOf(span.end))
     return notice('That moment of the music lies outside of the clip: move the music, or trim the clip.', 'error');
   // What is to be shown where the moment lies is what is shown at the hit now.
-  edit(slipClip(span.clip.id, at - line.timeOf(line.frameAt(lies))));
+  const wanted = at - line.timeOf(line.frameAt(lies));
+  edit(slipClip(span.clip.id, wanted));
   const after = useMontage.getState().montage?.clips.find(({ id }) => id === span.clip.id);
   const slipped = (after?.in ?? span.clip.in) - span.clip.in;
+  const all = Math.abs(slipped - wanted) < 1e-6;
   notice(
-    Math.abs(slipped - (at - line.timeOf(line.frameAt(lies)))) < 1e-6
+    all
       ? `The clip was slipped by ${slipped.toFixed(2)} s: ${what} falls on the music's moment.`
       : `The clip could be slipped by ${slipped.toFixed(2)} s only: its source goes no further.`,
-    Math.abs(slipped - (at - line.timeOf(line.frameAt(lies)))) < 1e-6 ? 'note' : 'error',
+    all ? 'note' : 'error',
   );
 }

@@ -4,6 +4,7 @@
  */
 import { fromByteArray, toByteArray } from 'base64-js';
 import { hash, signed } from '../../base/hash.ts';
+import { familyByHit } from '../../document/families.ts';
 import { isBlow } from '../../document/hits.ts';
 import type { Hit, HitKind, Kinds, NamedFamily, Within } from '../../document/types.ts';
 import { beatGrid, hasBeat } from '../beats/track.ts';
@@ -187,7 +188,7 @@ export function familiesOf(
   named: readonly NamedFamily[] = [],
 ): Family[] {
   const byId = new Map(named.map((family) => [family.id, family]));
-  const put = new Map(named.flatMap((family) => family.members.map((id) => [id, family] as const)));
+  const put = familyByHit(named);
   const sought = (hit: Hit): NamedFamily | undefined =>
     hit.evidence.map(({ detector }) => byId.get(detector.replace(/^family:/, ''))).find(Boolean);
   const bonds = new Float64Array(heard.length + examples.length);
