@@ -8,7 +8,7 @@ import { BringIn } from './bring-in/bring-in.tsx';
 import { Check } from './check/check.tsx';
 import { FrameStrip } from './check/frame-strip.tsx';
 import { Commands, Shortcuts } from './parts/commands.tsx';
-import { Landscape } from './parts/landscape.tsx';
+import { Landscape } from './landscape/landscape.tsx';
 import { Jobs, Notices } from './parts/notices.tsx';
 import { Stage } from './parts/stage.tsx';
 import './stores/family-search.ts';
@@ -98,7 +98,7 @@ export function Workspace() {
       <Header />
       <Warnings />
       <main className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_348px] grid-rows-[minmax(0,1fr)_auto]">
-        <Stage key={server} audition={station === 'shape'} />
+        <Stage key={server} audition={station === 'shape'} marking={station === 'check' || station === 'bring-in'} />
         {/* Shaping needs a tall panel: the ladder lies under the picture alone. */}
         <section
           aria-label={STATIONS.find((s) => s.id === station)?.name}

@@ -94,6 +94,7 @@ export const placeX = (what: string): ParamSpec => ({
   max: 100,
   default: 0,
   mirrors: 'sign',
+  place: 'x',
   doc: `${what} right of the middle, in % of the frame height.`,
 });
 export const placeY = (what: string): ParamSpec => ({
@@ -102,6 +103,7 @@ export const placeY = (what: string): ParamSpec => ({
   min: -50,
   max: 50,
   default: 0,
+  place: 'y',
   doc: `${what} below the middle, in % of the frame height.`,
 });
 export const colourOf = (red: number, green: number, blue: number): Record<'red' | 'green' | 'blue', ParamSpec> => ({

@@ -13,6 +13,7 @@ import {
   DEFAULT_ACCENT,
   type Param,
 } from '../core/document/types.ts';
+import { hasPlace } from '../core/accents/effect-spec.ts';
 import { EFFECTS } from './index.ts';
 
 type Point = [at: number, value: number, ease?: Easing];
@@ -26,6 +27,7 @@ const use = (id: string, effect: string, params: Record<string, Param>, more: Pa
   effect,
   version: EFFECTS.get(effect)!.version,
   on: true,
+  ...(hasPlace(EFFECTS.get(effect)!) && { focus: true }),
   params,
   ...more,
 });

@@ -12,6 +12,7 @@ import { findInSources, isFound } from '../stores/finding.ts';
 import { useMedia } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
 import { notice, useView } from '../stores/view.ts';
+import { Formats } from './formats.tsx';
 import { ClipRow } from './clip-row.tsx';
 import { GatherDialog } from './gather-dialog.tsx';
 import { MusicRow } from './music-row.tsx';
@@ -120,6 +121,8 @@ export function BringIn() {
           <ClipRow key={clip.id} clip={clip} at={i} last={i === montage.clips.length - 1} />
         ))}
       </ol>
+
+      {montage.clips.length > 0 && <Formats />}
 
       {montage.music.length > 0 && <h2 className="caption">Music</h2>}
       <ol className="flex flex-col gap-2">

@@ -3,6 +3,7 @@ import { nanoid } from 'nanoid';
 import { ArrowDown, ArrowUp, Scissors, Trash2 } from 'lucide-react';
 import { timecode } from '../../core/base/time.ts';
 import type { Clip } from '../../core/document/types.ts';
+import { setFit } from '../../core/document/formats.ts';
 import { placeClip, removeClip, slipClip, splitClip, trimClip } from '../../core/timeline/row.ts';
 import { TimeField } from '../parts/time-field.tsx';
 import { useDerived } from '../stores/derived.ts';
@@ -11,12 +12,15 @@ import { useView } from '../stores/view.ts';
 
 export function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: boolean }) {
   const derived = useDerived()!;
-  const playhead = useView((s) => s.playhead);
+  const format = useView((s) => s.format);
   const source = derived.montage.sources.find((s) => s.id === clip.source);
   const span = derived.line.spans.find((s) => s.clip.id === clip.id);
   const times = derived.media.get(clip.source);
-  const inside = span && playhead >= span.first && playhead < span.end;
-  const here = inside && times ? times.timeOf(derived.line.sourceFrame(span, playhead)) : null;
+  const inside = useView((s) => span !== undefined && s.playhead > span.first && s.playhead < span.end);
+  const cut = (): void => {
+    if (span && times)
+      edit(splitClip(clip.id, times.timeOf(derived.line.sourceFrame(span, useView.getState().playhead)), nanoid(8)));
+  };
   const bound = (name: 'in' | 'out') => (
     <label className="flex items-center gap-1">
       {name}
@@ -54,8 +58,8 @@ export function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: bool
           className="key-quiet"
           aria-label={`Cut clip ${at + 1} at the playhead`}
           title="Cut at the playhead"
-          disabled={here === null || here <= clip.in}
-          onClick={() => here !== null && edit(splitClip(clip.id, here, nanoid(8)))}
+          disabled={!inside || !times}
+          onClick={cut}
         >
           <Scissors size={13} />
         </button>
@@ -70,10 +74,11 @@ export function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: bool
           className="field py-0"
           aria-label={`Fit of clip ${at + 1}`}
           value={clip.fit}
-          onChange={(event) => edit(trimClip(clip.id, { fit: event.currentTarget.value as Clip['fit'] }))}
+          onChange={(event) => edit(setFit(clip.id, event.currentTarget.value as Clip['fit'], format))}
         >
-          <option value="fit">fit</option>
-          <option value="fill">fill</option>
+          <option value="fit">whole</option>
+          <option value="fill">filled</option>
+          <option value="focus">focus</option>
         </select>
       </div>
       <div className="mt-1 flex items-center gap-1">

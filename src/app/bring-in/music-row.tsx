@@ -13,10 +13,9 @@ import { useView } from '../stores/view.ts';
 
 export function MusicRow({ item, at }: { item: MusicItem; at: number }) {
   const derived = useDerived()!;
-  useView((s) => s.playhead);
   const { rate } = derived.line;
   const name = derived.montage.sources.find((s) => s.id === item.source)?.name ?? 'a source that is gone';
-  const here = secondsNow();
+  const inside = useView(({ playhead }) => musicSourceTime(item, derived.line.timeOf(playhead)) !== null);
   const field = (label: string, key: 'at' | 'in' | 'out' | 'fadeIn' | 'fadeOut') => (
     <label className="flex items-center justify-between gap-1 whitespace-nowrap">
       {label}
@@ -39,8 +38,8 @@ export function MusicRow({ item, at }: { item: MusicItem; at: number }) {
           className="key-quiet"
           aria-label={`Cut music ${at + 1} at the playhead`}
           title="Cut at the playhead"
-          disabled={musicSourceTime(item, here) === null}
-          onClick={() => edit(splitMusic(item.id, here, nanoid(8)))}
+          disabled={!inside}
+          onClick={() => edit(splitMusic(item.id, secondsNow(), nanoid(8)))}
         >
           <Scissors size={13} />
         </button>
@@ -79,6 +78,8 @@ export function MusicRow({ item, at }: { item: MusicItem; at: number }) {
 function LayOn({ item, at }: { item: MusicItem; at: number }) {
   const derived = useDerived()!;
   const chosen = useView((s) => s.chosen);
+  // Beats near the playhead are offered where it comes to rest.
+  useView((s) => (s.playing ? -1 : s.playhead));
   const moments = momentsOf(derived, item);
   const [wanted, setWanted] = useState('');
   const moment = moments.find(({ id }) => id === wanted) ?? moments[0];

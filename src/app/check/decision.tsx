@@ -9,6 +9,7 @@ import { KIND_COLOURS, kindName } from '../parts/kinds.ts';
 import { decideChosen, nudgeChosen, seekLikeChosen } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { useMedia } from '../stores/media.ts';
+import { FocusRow } from './focus.tsx';
 import { edit } from '../stores/montage.ts';
 
 const percent = (share: number): number => Math.round(share * 100);
@@ -85,6 +86,7 @@ export function Decision({ occurrence }: { occurrence: Occurrence }) {
             .join(' ')}
         </p>
       )}
+      {hit.kind !== 'join' && <FocusRow hit={hit} />}
       <div className="grid grid-cols-5 gap-1.5">
         <button
           className="key justify-center px-1"

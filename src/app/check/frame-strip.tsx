@@ -1,4 +1,5 @@
 /** The frames around the playhead or chosen hit, side by side, the hit's own frame marked. */
+import { useRef } from 'react';
 import { timecode } from '../../core/base/time.ts';
 import { FramePicture } from '../parts/frame-picture.tsx';
 import { moveChosenTo, seek } from '../stores/actions.ts';
@@ -10,11 +11,14 @@ export const SIDE = 7;
 
 export function FrameStrip() {
   const derived = useDerived();
-  const { playhead, chosen, playing } = useView();
+  // While playing the strip stands still: the picture above moves.
+  const still = useRef(0);
+  const playhead = useView((s) => (s.playing ? still.current : s.playhead));
+  const chosen = useView((s) => s.chosen);
+  still.current = playhead;
   if (!derived || derived.line.count === 0) return <div />;
   const hit = derived.shown.find((o) => o.key === chosen);
   const near = hit && Math.abs(hit.frame - playhead) <= SIDE;
-  // While playing the strip stands still: the picture above moves.
   const middle = near ? hit.frame : playhead;
   const { width, height } = derived.montage.settings;
   const tall = Math.max(24, Math.round((84 * height) / width));
@@ -36,10 +40,11 @@ export function FrameStrip() {
                 onClick={() => seek(frame)}
                 onDoubleClick={() => moveChosenTo(frame)}
               >
-                {inside && !playing && (
+                {inside ? (
                   <FramePicture frame={frame} width={168} height={tall * 2} plain label={`Frame ${frame}`} />
+                ) : (
+                  <span className="block bg-black" style={{ height: tall }} />
                 )}
-                {(!inside || playing) && <span className="block bg-black" style={{ height: tall }} />}
                 <span
                   className={`mono block text-center text-[10.5px] ${contact ? 'bg-lamp text-night' : 'text-fog'}`}
                   title={timecode(Math.max(0, frame), derived.line.rate)}

@@ -48,7 +48,8 @@ const isKept = (state: HitState): boolean => state === 'kept' || state === 'made
 
 export function HitList() {
   const derived = useDerived()!;
-  const { chosen, byLikelihood } = useView();
+  const chosen = useView((s) => s.chosen);
+  const byLikelihood = useView((s) => s.byLikelihood);
   const signals = useMedia((s) => s.signals);
   const { shown, lessons } = derived;
   const undecided = shown.filter((o) => o.hit.state === 'found').length;

@@ -1,11 +1,10 @@
-/** One small true frame of the montage, drawn by the same renderer as all else. */
-import { useEffect, useRef } from 'react';
-import type { Audition } from '../../core/accents/plan.ts';
+/** One small true frame of the montage or of a source, drawn by the same renderer as all else. */
+import { useEffect, useMemo, useRef } from 'react';
+import type { Audition, PlannedPicture } from '../../core/accents/plan.ts';
 import { timesVersion } from '../../core/timeline/frame-times.ts';
-import { keepPicture, keptPicture, type ShowOptions } from '../../engine/index.ts';
-import { derivedNow } from '../stores/derived.ts';
+import { keepPicture, keptPicture } from '../../engine/index.ts';
+import { useDerived, type Derived } from '../stores/derived.ts';
 import { frameServer, useMedia } from '../stores/media.ts';
-import { useMontage } from '../stores/montage.ts';
 
 const MOST_KEPT = 400;
 /** Drawn pictures by what they show; the least recently used fall out. */
@@ -30,74 +29,65 @@ function remember(key: string, bitmap: ImageBitmap): void {
   }
 }
 
-/** The key under which a plain source frame is kept between visits. */
-function storedKey(frame: number): string | null {
-  const derived = derivedNow();
-  const picture = derived?.planner.at(frame, { plain: true }).picture;
-  const source = derived?.montage.sources.find((s) => s.id === picture?.source);
-  const times = source && derived?.media.get(source.id);
-  if (!picture || !times) return null;
+/** The key under which a source frame is kept between visits. */
+function storedKey(derived: Derived, picture: PlannedPicture): string | null {
+  const source = derived.montage.sources.find((s) => s.id === picture.source);
+  const times = source && derived.media.get(source.id);
+  if (!times) return null;
   const { width, height } = derived.montage.settings;
-  return [source.fingerprint, timesVersion(times), picture.frame, picture.fit, `${width}x${height}`].join(':');
+  const framed = [picture.fit, ...(picture.centre ? [picture.centre.x.toFixed(3), picture.centre.y.toFixed(3)] : [])];
+  return [source.fingerprint, timesVersion(times), picture.frame, ...framed, `${width}x${height}`].join(':');
 }
 
+/** A picture that is kept between visits, or drawn and kept then. */
+async function storedOr(key: string | null, draw: () => Promise<ImageBitmap>): Promise<ImageBitmap> {
+  const blob = key && (await keptPicture(key).catch(() => null));
+  if (blob) return createImageBitmap(blob);
+  const bitmap = await draw();
+  if (key) {
+    const canvas = new OffscreenCanvas(bitmap.width, bitmap.height);
+    canvas.getContext('2d')!.drawImage(bitmap, 0, 0);
+    void canvas
+      .convertToBlob({ type: 'image/webp', quality: 0.8 })
+      .then((kept) => keepPicture(key, kept))
+      .catch(() => undefined);
+  }
+  return bitmap;
+}
+
+/** From memory, else one after another by `draw`, as long as it is still wanted. */
 async function fetchPicture(
-  frame: number,
-  options: ShowOptions,
   key: string,
+  draw: () => Promise<ImageBitmap>,
   wanted: () => boolean,
 ): Promise<ImageBitmap | null> {
   const there = kept.get(key);
   if (there) return there;
-  const job = queue.then(async () => {
-    if (!wanted()) return null;
-    const again = kept.get(key);
-    if (again) return again;
-    const plainKey = options.plain ? storedKey(frame) : null;
-    if (plainKey) {
-      const blob = await keptPicture(plainKey).catch(() => null);
-      if (blob) return createImageBitmap(blob);
-    }
-    const bitmap = await frameServer().bitmap(frame, options);
-    if (plainKey) {
-      const canvas = new OffscreenCanvas(bitmap.width, bitmap.height);
-      canvas.getContext('2d')!.drawImage(bitmap, 0, 0);
-      void canvas
-        .convertToBlob({ type: 'image/webp', quality: 0.8 })
-        .then((blob) => keepPicture(plainKey, blob))
-        .catch(() => undefined);
-    }
-    return bitmap;
-  });
+  const job = queue.then(async () => (wanted() ? (kept.get(key) ?? draw()) : null));
   queue = job.catch(() => undefined);
   const bitmap = await job;
   if (bitmap) remember(key, bitmap);
   return bitmap;
 }
 
-interface Props {
-  frame: number;
-  width: number;
-  height: number;
-  plain: boolean;
-  audition?: Audition | undefined;
-  label: string;
+interface Drawn {
+  readonly width: number;
+  readonly height: number;
+  readonly label: string;
+  /** What is shown: another key is another picture. */
+  readonly basis: string;
+  /** The montage's frame, for those who ask. */
+  readonly frame?: number;
+  draw(): Promise<ImageBitmap>;
 }
 
-export function FramePicture({ frame, width, height, plain, audition, label }: Props) {
+function DrawnPicture({ width, height, label, basis, frame, draw }: Drawn) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const epoch = useMedia((s) => s.epoch);
-  const montage = useMontage((s) => s.montage);
-  // A plain picture hangs on clips and sources alone, so that shaping does not draw it anew.
-  const basis = montage
-    ? plain
-      ? `${idOf(montage.clips)}/${idOf(montage.sources)}`
-      : String(idOf(audition ?? montage))
-    : '';
   useEffect(() => {
     let alive = true;
     const pen = canvas.current!.getContext('2d')!;
-    fetchPicture(frame, { plain, width, height, audition }, `${frame}@${width}x${height}/${basis}`, () => alive).then(
+    fetchPicture(`${basis}@${width}x${height}`, draw, () => alive).then(
       (bitmap) => {
         if (alive && bitmap) pen.drawImage(bitmap, 0, 0, width, height);
       },
@@ -108,7 +98,8 @@ export function FramePicture({ frame, width, height, plain, audition, label }: P
     return () => {
       alive = false;
     };
-  }, [frame, width, height, plain, basis, audition, epoch]);
+    // What is drawn stands in its basis.
+  }, [basis, width, height, epoch]);
   return (
     <canvas
       ref={canvas}
@@ -120,4 +111,40 @@ export function FramePicture({ frame, width, height, plain, audition, label }: P
       data-frame={frame}
     />
   );
+}
+
+interface Props {
+  readonly frame: number;
+  readonly width: number;
+  readonly height: number;
+  /** Without accents. It hangs on the source's frame alone: neither shaping nor trimming draws it anew. */
+  readonly plain: boolean;
+  readonly audition?: Audition | undefined;
+  readonly label: string;
+}
+
+export function FramePicture({ frame, width, height, plain, audition, label }: Props) {
+  const derived = useDerived();
+  const picture = useMemo(
+    () => (plain ? (derived?.planner.at(frame, { plain: true }).picture ?? null) : null),
+    [plain, derived, frame],
+  );
+  if (picture) return <SourcePicture {...{ picture, width, height, label, frame }} />;
+  const montage = derived?.montage;
+  const basis = montage ? `${frame}/${plain}/${idOf(audition ?? montage)}` : '';
+  const draw = (): Promise<ImageBitmap> => frameServer().bitmap(frame, { plain, width, height, audition });
+  return <DrawnPicture {...{ width, height, label, basis, frame, draw }} />;
+}
+
+interface SourceProps extends Pick<Props, 'width' | 'height' | 'label'> {
+  readonly picture: PlannedPicture;
+  readonly frame?: number;
+}
+
+/** A source's frame, whether or not the montage shows it. */
+export function SourcePicture({ picture, ...rest }: SourceProps) {
+  const derived = useDerived();
+  const key = derived && storedKey(derived, picture);
+  const draw = (): Promise<ImageBitmap> => storedOr(key, () => frameServer().picture(picture, rest.width, rest.height));
+  return <DrawnPicture {...rest} basis={key ?? JSON.stringify(picture)} draw={draw} />;
 }

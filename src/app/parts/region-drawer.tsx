@@ -2,6 +2,7 @@
 import { useState, type PointerEvent } from 'react';
 import type { Region } from '../../core/document/types.ts';
 import { useDerived } from '../stores/derived.ts';
+import { shownAt, type Shown } from '../stores/focus.ts';
 import { watchFor } from '../stores/watching.ts';
 import { notice, useView } from '../stores/view.ts';
 
@@ -13,17 +14,11 @@ interface Corner {
 /** Smallest side of a rectangle, as a share of the picture. */
 const SMALLEST = 0.01;
 
-/**
- * From shares of the montage's picture to shares of the source's, which is fitted into it or fills it.
- * @param ratio the source's aspect over the montage's
- */
-export function inSource({ x, y, w, h }: Region, ratio: number, fit: 'fit' | 'fill'): Region | null {
-  const wide = fit === 'fit' ? ratio > 1 : ratio < 1;
-  // Size of the source in shares of the montage's picture, centred.
-  const [sw, sh] = wide ? [1, 1 / ratio] : [ratio, 1];
+/** A rectangle on the screen, in shares of what is shown, as one of the source's picture; null where it is beside it. */
+function inSource({ x, y, w, h }: Region, { toSource }: Shown): Region | null {
   const clamp = (value: number): number => Math.min(1, Math.max(0, value));
-  const [left, right] = [clamp((x - (1 - sw) / 2) / sw), clamp((x + w - (1 - sw) / 2) / sw)];
-  const [top, bottom] = [clamp((y - (1 - sh) / 2) / sh), clamp((y + h - (1 - sh) / 2) / sh)];
+  const [from, to] = [toSource({ x, y }), toSource({ x: x + w, y: y + h })];
+  const [left, top, right, bottom] = [clamp(from.x), clamp(from.y), clamp(to.x), clamp(to.y)];
   return right - left < SMALLEST || bottom - top < SMALLEST
     ? null
     : { x: left, y: top, w: right - left, h: bottom - top };
@@ -37,11 +32,11 @@ const between = (a: Corner, b: Corner): Region => ({
 });
 
 export function RegionDrawer() {
-  const { drawing, playhead } = useView();
+  const drawing = useView((s) => s.drawing);
   const derived = useDerived();
   const [from, setFrom] = useState<Corner | null>(null);
   const [to, setTo] = useState<Corner | null>(null);
-  if (!drawing || !derived) return null;
+  if (!drawing || drawing === 'focus' || !derived) return null;
   const picture = (): DOMRect | undefined => document.querySelector('[data-stage]')?.getBoundingClientRect();
   const corner = (event: PointerEvent): Corner => {
     const box = picture()!;
@@ -51,23 +46,16 @@ export function RegionDrawer() {
     };
   };
   const done = (): void => {
-    const span = derived.line.spanAt(playhead);
-    const source = derived.montage.sources.find((s) => s.id === span?.clip.source);
-    const times = span && derived.media.get(span.clip.source);
+    const shown = shownAt(derived, useView.getState().playhead);
     setFrom(null);
     setTo(null);
     if (!from || !to) return;
     useView.setState({ drawing: null });
-    if (!span || !source?.video || !times) return notice('No footage stands at the playhead.', 'error');
-    const { width, height } = derived.montage.settings;
-    const region = inSource(
-      between(from, to),
-      source.video.width / source.video.height / (width / height),
-      span.clip.fit,
-    );
+    if (!shown) return notice('No footage stands at the playhead.', 'error');
+    const region = inSource(between(from, to), shown);
     if (!region) return notice('The rectangle is too small, or beside the picture.', 'error');
     const name = `${drawing === 'appears' ? 'Sign' : 'Change'} ${derived.montage.watches.length + 1}`;
-    void watchFor(source, region, times.timeOf(derived.line.sourceFrame(span, playhead)), drawing, name);
+    void watchFor(shown.source, region, shown.t, drawing, name);
   };
   const box = picture();
   const drawn = from && to && box ? between(from, to) : null;

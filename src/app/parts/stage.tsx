@@ -11,6 +11,7 @@ import {
   SkipForward,
   SquareSplitHorizontal,
 } from 'lucide-react';
+import { lowerBound } from '../../core/base/search.ts';
 import { timecode } from '../../core/base/time.ts';
 import { EngineError, sentence, transfer, type ShowOptions } from '../../engine/index.ts';
 import { addHitHere, chooseNext, step } from '../stores/actions.ts';
@@ -19,6 +20,8 @@ import { useDerived } from '../stores/derived.ts';
 import { frameServer, useMedia } from '../stores/media.ts';
 import { retune, togglePlaying } from '../stores/player.ts';
 import { notice, usePreferences, useView } from '../stores/view.ts';
+import { FocusMark } from './focus-mark.tsx';
+import { FormatSwitch } from './format-switch.tsx';
 import { RegionDrawer } from './region-drawer.tsx';
 import { RegionOverlay } from '../shape/region-overlay.tsx';
 import { useAudition } from '../shape/shaping.ts';
@@ -62,9 +65,13 @@ class Painter {
   }
 }
 
-export function Stage({ audition: auditioning }: { audition: boolean }) {
+/** @param marking whether the chosen hit's focus is marked on the picture */
+export function Stage({ audition: auditioning, marking }: { audition: boolean; marking: boolean }) {
   const derived = useDerived();
-  const { playhead, plain, playing, line: comparing } = useView();
+  const plain = useView((s) => s.plain);
+  const playing = useView((s) => s.playing);
+  const comparing = useView((s) => s.line);
+  const dragging = useView((s) => s.dragging);
   const { listed, epoch } = useMedia();
   const audition = useAudition(auditioning);
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -116,15 +123,22 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
       draft: playing,
       line: comparing ?? undefined,
     };
-    painter.current.ask(() => frameServer().show(playhead, options));
     const frameTime = 1000 / (derived?.line.fps ?? 30);
-    if (playing && painter.current.cost > frameTime * 1.05 && size < HEIGHTS.length - 1) setSize(size + 1);
-  }, [montage, playhead, plain, playing, comparing, audition, ready, epoch, size, derived?.line.fps]);
+    let shown = -1;
+    // The picture follows the playhead past React: nothing around it is drawn anew.
+    const follow = ({ playhead }: { playhead: number }): void => {
+      if (playhead === shown) return;
+      shown = playhead;
+      painter.current.ask(() => frameServer().show(playhead, options));
+      if (playing && painter.current.cost > frameTime * 1.05 && size < HEIGHTS.length - 1) setSize(size + 1);
+    };
+    follow(useView.getState());
+    return useView.subscribe(follow);
+  }, [montage, plain, playing, comparing, audition, ready, epoch, size, derived?.line.fps]);
 
   if (!derived) return null;
-  const { line, shown } = derived;
+  const { line } = derived;
   const { settings } = derived.montage;
-  const on = shown.findIndex((o) => o.frame === playhead);
   return (
     <section aria-label="Picture" className="flex min-h-0 min-w-0 flex-col">
       <div className="relative flex min-h-0 grow items-center justify-center p-3" style={{ containerType: 'size' }}>
@@ -133,9 +147,15 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
         <RegionDrawer />
         <OnPicture aspect={settings.width / settings.height}>
           {auditioning && <RegionOverlay aspect={settings.width / settings.height} />}
+          {marking && <FocusMark />}
           {comparing !== null && <CompareLine share={comparing} />}
         </OnPicture>
         {plain && <p className="absolute top-5 left-5 rounded bg-night/80 px-2 py-1 text-tide">Without accents</p>}
+        {dragging && (
+          <p className="mono absolute bottom-5 left-5 rounded bg-night/80 px-2 py-1 text-[15px] text-lamp">
+            {dragging}
+          </p>
+        )}
       </div>
       <div className="flex items-center gap-2 px-4 pb-2 whitespace-nowrap">
         <div className="flex items-center gap-1">
@@ -185,16 +205,29 @@ export function Stage({ audition: auditioning }: { audition: boolean }) {
           Hit here
         </button>
         <span className="grow" />
+        <FormatSwitch />
         <BigStep />
-        <span className="mono text-[13px]" data-playhead={playhead}>
-          {timecode(playhead, line.rate)}
-        </span>
-        <span className="mono text-[12px] text-fog" title={`${settings.width}×${settings.height}`}>
-          frame {playhead}/{Math.max(0, line.count - 1)}
-          {on >= 0 ? ` · hit ${on + 1}` : ''}
-        </span>
+        <Readout />
       </div>
     </section>
+  );
+}
+
+/** Where the playhead stands; it alone follows every frame. */
+function Readout() {
+  const playhead = useView((s) => s.playhead);
+  const { line, shown, montage } = useDerived()!;
+  const on = lowerBound(shown, playhead, ({ frame }) => frame);
+  return (
+    <>
+      <span className="mono text-[13px]" data-playhead={playhead}>
+        {timecode(playhead, line.rate)}
+      </span>
+      <span className="mono text-[12px] text-fog" title={`${montage.settings.width}×${montage.settings.height}`}>
+        frame {playhead}/{Math.max(0, line.count - 1)}
+        {shown[on]?.frame === playhead ? ` · hit ${on + 1}` : ''}
+      </span>
+    </>
   );
 }
 
@@ -206,6 +239,7 @@ function OnPicture({ aspect, children }: { aspect: number; children: ReactNode }
       style={{ containerType: 'size' }}
     >
       <div
+        data-on-picture
         className="relative *:pointer-events-auto"
         style={{ aspectRatio: aspect, width: `min(100cqw, ${100 * aspect}cqh)` }}
       >
@@ -242,7 +276,8 @@ function CompareLine({ share }: { share: number }) {
 }
 
 function Speeds() {
-  const { speed, looping } = useView();
+  const speed = useView((s) => s.speed);
+  const looping = useView((s) => s.looping);
   return (
     <div className="flex items-center gap-1" role="group" aria-label="Playing">
       <button

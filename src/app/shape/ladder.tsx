@@ -1,6 +1,6 @@
 /** The frame ladder: frames across, parameters down, values in the cells. */
 import { envelopeOf, isMoved, replaced } from '../../core/document/params.ts';
-import { useRef, useState } from 'react';
+import { useRef, useState, type ReactNode } from 'react';
 import { Brush } from 'lucide-react';
 import { changeEnvelope, together, type Edit } from '../../core/document/edits.ts';
 import { shownValues } from '../../core/accents/passes.ts';
@@ -80,7 +80,6 @@ function put(shaped: ShapedAccent, rows: readonly RowInfo[], row: RowInfo, frame
 export function Ladder() {
   const derived = useDerived();
   const shaped = usePlacedAccent();
-  const playhead = useView((s) => s.playhead);
   const painting = useShaping((s) => s.painting);
   const [all, setAll] = useState(false);
   if (!derived || !shaped)
@@ -127,34 +126,18 @@ export function Ladder() {
             {columns.map((at) => {
               const place = placed.frame + at;
               return (
-                <th
-                  key={at}
-                  scope="col"
-                  className="sticky top-0 z-10 bg-deck p-px align-bottom"
-                  style={{ minWidth: CELL }}
-                >
-                  <button
-                    className={`block w-full border ${at === 0 ? 'border-lamp' : place === playhead ? 'border-sail' : 'border-transparent'}`}
-                    aria-label={`Go to frame ${at} of the accent`}
-                    onClick={() => seek(place)}
-                  >
-                    {place >= 0 && place < derived.line.count && (
-                      <FramePicture
-                        frame={place}
-                        width={108}
-                        height={Math.round((108 * height) / width)}
-                        plain={false}
-                        audition={audition}
-                        label={`Frame ${at} with the accent`}
-                      />
-                    )}
-                    <span
-                      className={`mono block text-[11px] font-normal ${at === 0 ? 'bg-lamp text-night' : 'text-fog'}`}
-                    >
-                      {at > 0 ? `+${at}` : at}
-                    </span>
-                  </button>
-                </th>
+                <ColumnHead key={at} at={at} place={place}>
+                  {place >= 0 && place < derived.line.count && (
+                    <FramePicture
+                      frame={place}
+                      width={108}
+                      height={Math.round((108 * height) / width)}
+                      plain={false}
+                      audition={audition}
+                      label={`Frame ${at} with the accent`}
+                    />
+                  )}
+                </ColumnHead>
               );
             })}
           </tr>
@@ -169,6 +152,25 @@ export function Ladder() {
         <p className="px-3 py-2 text-fog">Nothing is shaped yet: add an effect, or show all rows.</p>
       )}
     </section>
+  );
+}
+
+/** A frame of the accent; the one under the playhead is marked without drawing the others anew. */
+function ColumnHead({ at, place, children }: { at: number; place: number; children: ReactNode }) {
+  const here = useView((s) => s.playhead === place);
+  return (
+    <th scope="col" className="sticky top-0 z-10 bg-deck p-px align-bottom" style={{ minWidth: CELL }}>
+      <button
+        className={`block w-full border ${at === 0 ? 'border-lamp' : here ? 'border-sail' : 'border-transparent'}`}
+        aria-label={`Go to frame ${at} of the accent`}
+        onClick={() => seek(place)}
+      >
+        {children}
+        <span className={`mono block text-[11px] font-normal ${at === 0 ? 'bg-lamp text-night' : 'text-fog'}`}>
+          {at > 0 ? `+${at}` : at}
+        </span>
+      </button>
+    </th>
   );
 }
 

@@ -18,6 +18,8 @@ export function RegionOverlay({ aspect }: { aspect: number }) {
   const shape = use?.region?.find((s) => s.id === chosen) ?? use?.region?.at(-1);
   if (!shaped || !use || !shape || tab !== 2) return null;
   const { accent, places } = shaped;
+  // What goes by the focus is drawn and dragged where it is seen.
+  const [fx, fy] = (shape.focus && shaped.placed.focus?.(at)) || [0, 0];
   const value = (of: RegionShape, name: ShapeParam): number =>
     evaluate(replaced(of.params[name] ?? SHAPE_PARAMS[name].default, places.of), at);
   const pointsOf = (of: RegionShape) =>
@@ -36,8 +38,8 @@ export function RegionOverlay({ aspect }: { aspect: number }) {
   const place = (event: PointerEvent): { x: number; y: number } => {
     const box = svg.current!.getBoundingClientRect();
     return {
-      x: ((event.clientX - box.left) / box.width - 0.5) * 100 * aspect,
-      y: ((event.clientY - box.top) / box.height - 0.5) * 100,
+      x: ((event.clientX - box.left) / box.width - 0.5) * 100 * aspect - 100 * fx,
+      y: ((event.clientY - box.top) / box.height - 0.5) * 100 - 100 * fy,
     };
   };
   /** A point of the picture as seen from the shape. */
@@ -117,7 +119,7 @@ export function RegionOverlay({ aspect }: { aspect: number }) {
   const handlers = (what: string) => ({ onPointerDown: begin(what), onPointerMove: move, onPointerUp: end });
   const lines = shape.kind === 'path' ? outline(points).map((v) => v * 100) : [];
   const corner = shape.kind === 'path' ? null : ([w / 2, h / 2] as const);
-  const softness = (maskAt([shape], at, (e) => replaced(e, places.of))[0]?.soft[0] ?? 0) * 100;
+  const softness = (maskAt([shape], at, undefined, (e) => replaced(e, places.of))[0]?.soft[0] ?? 0) * 100;
   return (
     <svg
       ref={svg}
@@ -159,7 +161,11 @@ export function RegionOverlay({ aspect }: { aspect: number }) {
         );
       }}
     >
-      <g transform={`translate(${cx} ${cy}) rotate(${turn})`} fill="none" vectorEffect="non-scaling-stroke">
+      <g
+        transform={`translate(${cx + 100 * fx} ${cy + 100 * fy}) rotate(${turn})`}
+        fill="none"
+        vectorEffect="non-scaling-stroke"
+      >
         {shape.kind === 'ellipse' && (
           <ellipse
             rx={w / 2}

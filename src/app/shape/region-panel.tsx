@@ -2,7 +2,7 @@
 import type { RegionShape, ShapeKind, ShapeParam } from '../../core/document/types.ts';
 import { replaced } from '../../core/document/params.ts';
 import { nanoid } from 'nanoid';
-import { Circle, Combine, Pentagon, Rows2, Spline, Square, Trash2 } from 'lucide-react';
+import { Crosshair, Circle, Combine, Pentagon, Rows2, Spline, Square, Trash2 } from 'lucide-react';
 import { changeEffect } from '../../core/document/edits.ts';
 import { keyedOn, keyOn } from '../../core/accents/prepare.ts';
 import { evaluate } from '../../core/accents/envelope.ts';
@@ -46,9 +46,9 @@ export const changeShape = (accent: string, use: string, shape: string, work: (s
 /** The frame of the accent at which a region is edited: that of the playhead. */
 export function useRegionFrame(): number {
   const shaped = usePlacedAccent();
-  const playhead = useView((s) => s.playhead);
-  if (!shaped) return 0;
-  return Math.min(shaped.places.tail, Math.max(-shaped.places.lead, playhead - shaped.placed.frame));
+  return useView(({ playhead }) =>
+    shaped ? Math.min(shaped.places.tail, Math.max(-shaped.places.lead, playhead - shaped.placed.frame)) : 0,
+  );
 }
 
 export function RegionPanel() {
@@ -128,6 +128,15 @@ export function RegionPanel() {
                   <option value="intersect">intersected</option>
                 </select>
               )}
+              <button
+                className="key-quiet px-1"
+                aria-pressed={one.focus ?? false}
+                title="Its place counts from the hit’s focus, and moves with it"
+                aria-label={`Shape ${i + 1} goes by the focus`}
+                onClick={() => setRegion(region.map((s) => (s.id === one.id ? { ...s, focus: !s.focus } : s)))}
+              >
+                <Crosshair size={14} className={one.focus ? 'text-lamp' : ''} />
+              </button>
               <button
                 className="key-quiet px-1"
                 aria-pressed={one.invert}

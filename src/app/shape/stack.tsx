@@ -21,6 +21,7 @@ import {
   removeEffect,
 } from '../../core/document/edits.ts';
 import type { EffectGroup, EffectSpec } from '../../core/accents/effect-spec.ts';
+import { hasPlace } from '../../core/accents/effect-spec.ts';
 import { readCube } from '../../core/document/colour-table.ts';
 import type { Accent, EffectUse } from '../../core/document/types.ts';
 import { EFFECTS, EFFECT_LIST } from '../../effects/index.ts';
@@ -53,7 +54,14 @@ function newUse(accent: Accent, id: string): EffectUse {
     ];
     return [name, keys] as const;
   });
-  return { id: nanoid(8), effect: id, version: spec.version, on: true, params: Object.fromEntries(params) };
+  return {
+    id: nanoid(8),
+    effect: id,
+    version: spec.version,
+    on: true,
+    ...(hasPlace(spec) && { focus: true }),
+    params: Object.fromEntries(params),
+  };
 }
 
 /** The same effect with new ids, for another place. */
@@ -386,6 +394,23 @@ function EffectRow({
             {use.table ? `${use.table.name}, ${use.table.size} a side` : 'no table yet: nothing is drawn'}
           </span>
         </div>
+      )}
+      {chosen && hasPlace(spec) && (
+        <label
+          className="mt-1 flex items-center gap-1.5 text-[12px] text-fog"
+          title="Its place counts from the point where the hit happens, and moves with it; without a focus, from the middle"
+        >
+          <input
+            type="checkbox"
+            className="accent-tide"
+            checked={use.focus ?? false}
+            onChange={(event) => {
+              const { checked } = event.currentTarget;
+              change(({ focus: _, ...e }) => (checked ? { ...e, focus: true } : e));
+            }}
+          />
+          Goes by the hit’s focus
+        </label>
       )}
       {chosen && !nested && (
         <div className="mt-1 flex flex-wrap items-center gap-1 text-[12px] text-fog">

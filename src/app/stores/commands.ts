@@ -111,6 +111,13 @@ export const COMMANDS: readonly Command[] = [
     keys: 'shift+e',
     run: () => spanChosen('end'),
   },
+  {
+    id: 'set-focus',
+    name: 'Set the focus of the hit on the picture',
+    keys: 'f',
+    stations: CHECKING,
+    run: () => useView.setState({ drawing: 'focus' }),
+  },
   { id: 'next-kind', name: 'Next likely kind of the hit', keys: 'g', stations: CHECKING, run: nextLikelyKind },
   { id: 'seek-like', name: 'Find all sounds like this hit', keys: 'l', stations: CHECKING, run: seekLikeChosen },
   { id: 'clip-begins', name: 'Clip begins here', keys: 'b', stations: ROW, run: () => trimHere('in') },

@@ -2,6 +2,7 @@
 import { lruMemoize } from 'reselect';
 import { type Occurrence, occurrences } from '../../core/timeline/occurrences.ts';
 import { mergeHits } from '../../core/finding/hits/merge.ts';
+import { inFormat } from '../../core/document/formats.ts';
 import { labelsOf } from '../../core/document/families.ts';
 import { findHits, type Found } from '../../core/finding/detectors/index.ts';
 import { learnFrom, type Lessons } from '../../core/finding/hits/lessons.ts';
@@ -144,9 +145,12 @@ const sought = lruMemoize(
   },
 );
 const NONE: readonly Hit[] = [];
+/** The montage in the shape that is looked at; the same object while neither changes. */
+const shaped = lruMemoize(inFormat);
 const plans = lruMemoize((montage: Montage, index: MediaIndex): Planner => planner(montage, index, EFFECTS));
 
 export interface Derived {
+  /** In the shape that is looked at. */
   readonly montage: Montage;
   readonly media: MediaIndex;
   readonly line: Timeline;
@@ -205,12 +209,14 @@ export function useDerived(): Derived | null {
   const montage = useMontage((s) => s.montage);
   const { listed, signals, watched, alike } = useMedia();
   const hidden = useView((s) => s.hidden);
-  return montage ? derive(montage, listed, signals, watched, alike, hidden) : null;
+  const format = useView((s) => s.format);
+  return montage ? derive(shaped(montage, format), listed, signals, watched, alike, hidden) : null;
 }
 
 /** The same outside of components. */
 export function derivedNow(): Derived | null {
   const { montage } = useMontage.getState();
   const { listed, signals, watched, alike } = useMedia.getState();
-  return montage ? derive(montage, listed, signals, watched, alike, useView.getState().hidden) : null;
+  const { hidden, format } = useView.getState();
+  return montage ? derive(shaped(montage, format), listed, signals, watched, alike, hidden) : null;
 }

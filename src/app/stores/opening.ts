@@ -102,6 +102,7 @@ async function present(montage: Montage, stored = true): Promise<void> {
   if (!mayWrite) takeOverLater(montage.id);
   useView.setState({
     playhead: 0,
+    format: null,
     chosen: null,
     accent: montage.accents[0]?.id ?? null,
     view: null,

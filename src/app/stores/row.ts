@@ -1,6 +1,6 @@
 /** What a person does with the row of clips and the music. */
 import { nanoid } from 'nanoid';
-import type { MusicItem, Source } from '../../core/document/types.ts';
+import type { HitKind, MusicItem, Source } from '../../core/document/types.ts';
 import { timecode } from '../../core/base/time.ts';
 import { gridOf } from '../../core/finding/detectors/index.ts';
 import { musicLaidAt, musicTime } from '../../core/timeline/music.ts';
@@ -58,6 +58,7 @@ export function cutHere(): void {
 export interface Moment {
   readonly id: string;
   readonly name: string;
+  readonly kind: HitKind;
   /** Source seconds. */
   readonly t: number;
 }
@@ -69,9 +70,10 @@ const BEATS = 8;
 export function momentsOf({ montage, line, found }: Derived, item: MusicItem): Moment[] {
   const source = montage.sources.find(({ id }) => id === item.source);
   const signals = useMedia.getState().signals[item.source];
-  const named = (t: number, name: string, id: string): Moment => ({
+  const named = (t: number, kind: HitKind, id: string): Moment => ({
     id,
-    name: `${name} at ${timecode(line.frameAt(musicTime(item, t)!), line.rate)}`,
+    kind,
+    name: `${kindName(kind)} at ${timecode(line.frameAt(musicTime(item, t)!), line.rate)}`,
     t,
   });
   const within = (t: number): boolean => musicTime(item, t) !== null;
@@ -88,7 +90,7 @@ export function momentsOf({ montage, line, found }: Derived, item: MusicItem): M
     .sort((a, b) => a - b);
   return [
     ...drops.map(({ t, id }) => named(t, 'drop', id)),
-    ...marks.map(({ t, id, kind }) => named(t, kindName(kind), id)),
+    ...marks.map(({ t, id, kind }) => named(t, kind, id)),
     ...near.map((t) => named(t, 'beat', `beat-${t.toFixed(3)}`)),
   ];
 }

@@ -33,11 +33,15 @@ interface View {
   checkTab: CheckTab;
   /** Undecided hits that are most likely kept come first. */
   byLikelihood: boolean;
-  /** A rectangle to watch is being drawn on the picture. */
-  drawing: 'appears' | 'changes' | null;
+  /** A rectangle to watch is being drawn on the picture, or the chosen hit's focus is being set. */
+  drawing: 'appears' | 'changes' | 'focus' | null;
+  /** The format that is looked at; null: the montage's own shape. */
+  format: string | null;
   jobs: readonly JobState[];
   notices: readonly Notice[];
   commandsOpen: boolean;
+  /** What a drag is doing, said on the picture; null: nothing is dragged. */
+  dragging: string | null;
 }
 
 export const useView = create<View>(() => ({
@@ -55,9 +59,11 @@ export const useView = create<View>(() => ({
   checkTab: 'Hits',
   byLikelihood: false,
   drawing: null,
+  format: null,
   jobs: [],
   notices: [],
   commandsOpen: false,
+  dragging: null,
 }));
 
 /** Settings that stay with this browser. */
@@ -66,7 +72,9 @@ export const usePreferences = create(
     bigStep: number;
     /** Milliseconds by which sound comes later than the device says, as found by tapping. */
     soundLag: number;
-  }>(() => ({ bigStep: 10, soundLag: 0 }), { name: 'akmeon-preferences' }),
+    /** Pixels. */
+    landscapeHeight: number;
+  }>(() => ({ bigStep: 10, soundLag: 0, landscapeHeight: 116 }), { name: 'akmeon-preferences' }),
 );
 
 let notices = 0;

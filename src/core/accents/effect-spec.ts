@@ -17,6 +17,8 @@ export interface ParamSpec {
   readonly scales?: false;
   /** What left-right mirroring of a placement does to it: the sign changes, or an angle is mirrored. */
   readonly mirrors?: 'sign' | 'angle';
+  /** A place in the picture along an axis: it may count from the hit's focus instead of the middle. */
+  readonly place?: 'x' | 'y';
   /** A distance travelled: how fast it changes is shown beside it. */
   readonly travels?: true;
   /** Names for whole numbers from 0 on, for `choice`. */
@@ -152,5 +154,9 @@ export interface EffectSpec extends Kernel {
   /** How long the shutter is open, in frames: what lies below in the accent is drawn at several moments. */
   shutter?(params: Values): number;
 }
+
+/** Whether it has a place in the picture that may go by the hit's focus. */
+export const hasPlace = ({ params }: Pick<EffectSpec, 'params'>): boolean =>
+  Object.values(params).some(({ place }) => place !== undefined);
 
 export type EffectRegistry = ReadonlyMap<string, EffectSpec>;

@@ -41,6 +41,8 @@ export interface PlacementContext {
   readonly fps: number;
   readonly mirror: boolean;
   readonly run: Moment['run'];
+  /** Where the hit's focus is at an age, frame heights from the middle of the output; absent: it has none. */
+  readonly focus?: ((age: number) => readonly [number, number]) | undefined;
 }
 
 export const SINGLE_RUN: Moment['run'] = { index: 0, count: 1, length: 0 };
@@ -85,6 +87,7 @@ function valuesAt(
     run: place.run,
     plain: param.identity ?? param.default,
   });
+  const [focusX, focusY] = (use.focus && place.focus?.(age)) || [0, 0];
   const values: Record<string, number> = {};
   for (const [name, param] of Object.entries(spec.params)) {
     const set = use.params[name];
@@ -94,7 +97,11 @@ function valuesAt(
       place.intensity,
       place.mirror,
     );
-    values[name] = param.unit === 'frames' ? scaleFrames(value, place.perFrame) : value;
+    const from = param.place === 'x' ? focusX : param.place === 'y' ? focusY : 0;
+    values[name] =
+      param.unit === 'frames'
+        ? scaleFrames(value, place.perFrame)
+        : Math.min(param.max, Math.max(param.min, value + 100 * from));
   }
   const context: EffectContext = {
     seed,
@@ -170,7 +177,7 @@ function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): R
       passes.push({
         effect: spec.id,
         uniforms: now.uniforms,
-        ...(use.region.length && { mask: maskAt(use.region, repeat.at(age)) }),
+        ...(use.region.length && { mask: maskAt(use.region, repeat.at(age), place.focus?.(age)) }),
         ...(wanted.length && {
           copies: wanted.map(({ shift: later }) => ({ shift: later, picture: -1, passes: onCopies })),
         }),
@@ -205,7 +212,7 @@ export function accentPasses(
   });
 }
 
-/** All parameters of one use at an age, as they are drawn: what a ladder shows. */
+/** All parameters of one use at an age, as they are drawn, places without the hit's focus: what a ladder shows. */
 export function shownValues(
   accent: PreparedAccent,
   use: PreparedUse,
@@ -215,7 +222,14 @@ export function shownValues(
 ): Readonly<Record<string, number>> {
   const spec = effects.get(use.effect);
   return spec
-    ? valuesAt(use, spec, age, { ...context, lead: accent.lead, tail: accent.tail, perFrame: 1, effects }).values
+    ? valuesAt(use, spec, age, {
+        ...context,
+        focus: undefined,
+        lead: accent.lead,
+        tail: accent.tail,
+        perFrame: 1,
+        effects,
+      }).values
     : {};
 }
 

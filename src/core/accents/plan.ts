@@ -6,11 +6,12 @@ import type { Occurrence } from '../timeline/occurrences.ts';
 import type { EffectRegistry } from './effect-spec.ts';
 import { accentPasses, SINGLE_RUN, type PlacementContext, type Pass } from './passes.ts';
 import { prepare } from './prepare.ts';
-import type { Accent, Bed, Clip, Montage } from '../document/types.ts';
+import type { Accent, Bed, Clip, Hit, Montage, Point } from '../document/types.ts';
 import { ageOn, carriers, placeAccent, placements, type Placement } from './placements.ts';
 import { lowerBound } from '../base/search.ts';
 import { enlargement, enlargementPass } from './cover.ts';
-import { timeline, type MediaIndex, type Timeline } from '../timeline/timeline.ts';
+import { focusAt, framingPath, inOutput, windowOf } from '../timeline/framing.ts';
+import { timeline, type ClipSpan, type MediaIndex, type Timeline } from '../timeline/timeline.ts';
 
 export type { Pass } from './passes.ts';
 
@@ -18,6 +19,8 @@ export interface PlannedPicture {
   readonly source: string;
   readonly frame: number;
   readonly fit: Clip['fit'];
+  /** What stands in the middle where the picture is cut to fill the output, shares of its width and height; the middle if absent. */
+  readonly centre?: Point | undefined;
 }
 
 export interface FramePlan {
@@ -48,7 +51,9 @@ export interface PlanOptions {
 
 export interface Planner {
   readonly timeline: Timeline;
+  /** In order of their first frames; none is longer than `reach` frames. */
   readonly placements: readonly Placement[];
+  readonly reach: number;
   at(frame: number, options?: PlanOptions): FramePlan;
   /** Where an accent lies when it is auditioned, with all its times in output frames. */
   placed(audition: Audition): PlacedAccent;
@@ -59,6 +64,13 @@ export type PlacedAccent = Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> &
 
 /** Frames of one accent that its enlargement is found on. */
 const MOST_COVERED = 4000;
+
+/** Those that lie in a clip. */
+const inSpan = (shown: readonly Occurrence[], { first, end }: ClipSpan): readonly Occurrence[] =>
+  shown.slice(
+    lowerBound(shown, first, ({ frame }) => frame),
+    lowerBound(shown, end, ({ frame }) => frame),
+  );
 
 /** First and last montage frame of a bed; null where its clip or its hits are not there. */
 function stretchOf(bed: Bed, shown: readonly Occurrence[], line: Timeline): { from: number; to: number } | null {
@@ -112,10 +124,55 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
   const all = placements(montage, line, shown);
   const clock = { fps: line.fps, bpm: montage.settings.bpm };
   const aspect = montage.settings.width / montage.settings.height;
+  const aspects = new Map(
+    montage.sources.flatMap(({ id, video }) => (video ? [[id, video.width / video.height]] : [])),
+  );
+  const sources = new Map(montage.sources.map((source) => [source.id, source]));
+
+  /** What stands in the middle of each clip that is cut around its focus, made when it is first asked for. */
+  const paths = new Map<ClipSpan, (seconds: number) => Point>();
+  const pathOf = (span: ClipSpan, shape: number): ((seconds: number) => Point) => {
+    let path = paths.get(span);
+    if (!path) {
+      const keys = inSpan(shown, span).flatMap(({ hit, frame }) => {
+        const at = hit.source === span.clip.source ? line.sourceTime(span, line.timeOf(frame)) : NaN;
+        const moments = hit.track?.length ? hit.track.map(({ t }) => t) : [at];
+        return moments.flatMap((t) => {
+          const point = focusAt(hit, t);
+          if (!point || !(t >= span.clip.in && t < span.clip.out)) return [];
+          // The way is sought among what can be shown, so that it is smooth beside the picture's edges, too.
+          const { centre } = windowOf({ fit: 'fill', centre: point }, shape, aspect);
+          return line.momentsOf(span, t).map((seconds) => ({ ...centre, at: seconds }));
+        });
+      });
+      paths.set(span, (path = framingPath(keys, montage.settings.framingSpeed)));
+    }
+    return path;
+  };
+  /** How the picture of a clip lies in the output at a frame. */
+  const framedAt = (span: ClipSpan, frame: number): Pick<PlannedPicture, 'fit' | 'centre'> => {
+    const { fit, source } = span.clip;
+    const shape = aspects.get(source);
+    return fit === 'focus' && shape !== undefined ? { fit, centre: pathOf(span, shape)(line.timeOf(frame)) } : { fit };
+  };
+  /** Where a hit's focus is on an output frame, frame heights from the middle. */
+  const focusOn = (hit: Hit, frame: number): readonly [number, number] => {
+    const span = line.spanAt(Math.min(line.count - 1, Math.max(0, Math.round(frame))));
+    const shape = span && span.clip.source === hit.source ? aspects.get(hit.source) : undefined;
+    if (!span || shape === undefined) return [0, 0];
+    const whole = Math.min(span.end - 1, Math.max(span.first, Math.round(frame)));
+    const point = focusAt(hit, line.sourceTime(span, line.timeOf(whole)));
+    if (!point) return [0, 0];
+    const { x, y } = inOutput(point, framedAt(span, whole), shape, aspect);
+    return [(x - 0.5) * aspect, y - 0.5];
+  };
+  const focused = <T extends PlacedAccent>(placed: T, hit: Hit | null): T =>
+    hit?.focus ? { ...placed, focus: (age: number) => focusOn(hit, placed.frame + age) } : placed;
+
   // Placements sorted by the frame they begin on, with the longest reach, for a short search.
-  const starts: readonly PlacedAccent[] = all.filter((p) => !p.muted);
+  const starts: readonly PlacedAccent[] = all.filter((p) => !p.muted).map((p) => focused(p, p.occurrence.hit));
   const begins = starts.map((p) => p.from);
-  const reach = starts.reduce((most, p) => Math.max(most, p.to - p.from), 0);
+  const reach = all.reduce((most, p) => Math.max(most, p.to - p.from), 0);
   const beds = placedBeds(montage, shown, line);
   const under = beds.filter((b) => !b.bed.above).map((b) => b.placed);
   const over = beds.filter((b) => b.bed.above).map((b) => b.placed);
@@ -185,14 +242,17 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       const hit = shown.find((o) => o.frame === audition.frame)?.hit ?? null;
       const own = placeAccent(prepare(audition.accent, clock), hit, audition.frame, next, line, clock);
       const length = Number.isFinite(next) ? next - audition.frame : 0;
-      placed = {
-        ...own,
-        intensity: audition.intensity,
-        seed: audition.accent.seed,
-        fps: line.fps,
-        mirror: false,
-        run: { index: 0, count: length ? 2 : 1, length },
-      };
+      placed = focused(
+        {
+          ...own,
+          intensity: audition.intensity,
+          seed: audition.accent.seed,
+          fps: line.fps,
+          mirror: false,
+          run: { index: 0, count: length ? 2 : 1, length },
+        },
+        hit,
+      );
       heard.set(audition, placed);
     }
     return placed;
@@ -201,6 +261,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
   return {
     timeline: line,
     placements: all,
+    reach,
     placed: auditioned,
     at(frame, { plain = false, audition } = {}) {
       const time = line.timeOf(frame);
@@ -226,14 +287,17 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         );
       }
       /** The source frame `by` output frames later, never over a join. */
-      const pictureAt = (by: number): PlannedPicture | null =>
-        span && media.has(span.clip.source)
-          ? {
-              source: span.clip.source,
-              frame: line.sourceFrame(span, Math.min(span.end - 1, Math.max(span.first, Math.round(frame + by)))),
-              fit: span.clip.fit,
-            }
-          : null;
+      const pictureAt = (by: number): PlannedPicture | null => {
+        if (!span || !media.has(span.clip.source)) return null;
+        const at = Math.min(span.end - 1, Math.max(span.first, Math.round(frame + by)));
+        const { source } = span.clip;
+        // One picture is one frame, however long it is shown.
+        return {
+          source,
+          frame: sources.get(source)?.still ? 0 : line.sourceFrame(span, at),
+          ...framedAt(span, at),
+        };
+      };
       const others: PlannedPicture[] = [];
       const placed = (list: readonly Pass[]): readonly Pass[] =>
         list.some((pass) => pass.copies)
@@ -244,7 +308,12 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
                     copies: pass.copies.map((copy) => {
                       const picture = pictureAt(shift + copy.shift);
                       if (!picture) return copy;
-                      let at = others.findIndex((o) => o.frame === picture.frame);
+                      let at = others.findIndex(
+                        (o) =>
+                          o.frame === picture.frame &&
+                          o.centre?.x === picture.centre?.x &&
+                          o.centre?.y === picture.centre?.y,
+                      );
                       if (at < 0) at = others.push(picture) - 1;
                       return { ...copy, picture: at, passes: placed(copy.passes) };
                     }),

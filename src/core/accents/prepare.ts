@@ -20,6 +20,8 @@ export interface PreparedUse {
   readonly id: string;
   readonly effect: string;
   readonly on: boolean;
+  /** Whether its places count from the hit's focus. */
+  readonly focus: boolean;
   readonly seed: number;
   readonly params: Readonly<Record<string, Param>>;
   readonly region: readonly RegionShape[];
@@ -214,8 +216,8 @@ export function prepare(accent: Accent, clock: Clockwork, anchors: Anchors = NO_
     count: (frames) => framesOf({ ...accent, unit: 'frames' }, frames, clock),
   };
   const prepareUse = (use: EffectUse): PreparedUse => {
-    const { id, effect, on, table, params, region = [], repeat, stack = [] } = retimed(use, retiming);
-    return { id, effect, on, table, params, region, repeat, seed: seedOf(id), stack: stack.map(prepareUse) };
+    const { id, effect, on, focus = false, table, params, region = [], repeat, stack = [] } = retimed(use, retiming);
+    return { id, effect, on, focus, table, params, region, repeat, seed: seedOf(id), stack: stack.map(prepareUse) };
   };
   const effects = accent.effects.map(prepareUse);
   return {

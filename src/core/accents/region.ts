@@ -101,10 +101,14 @@ export function outline(points: readonly PathPoint[]): number[] {
   return result;
 }
 
-/** Resolves a region at a frame. Paths with fewer than three points cover nothing. */
+/**
+ * Resolves a region at a frame. Paths with fewer than three points cover nothing.
+ * @param focus where shapes count from that follow the focus, frame heights from the middle
+ */
 export function maskAt(
   region: readonly RegionShape[],
   age: number,
+  focus: readonly [number, number] = [0, 0],
   resolve: (envelope: Envelope) => Envelope = (e) => e,
 ): Mask {
   return region.slice(0, MOST_SHAPES).map((shape, index) => {
@@ -120,7 +124,12 @@ export function maskAt(
     const turn = (value('turn') * Math.PI) / 180;
     const one = soft('soft');
     return {
-      box: [value('x'), value('y'), value('w') / 2, value('h') / 2],
+      box: [
+        value('x') + (shape.focus ? focus[0] : 0),
+        value('y') + (shape.focus ? focus[1] : 0),
+        value('w') / 2,
+        value('h') / 2,
+      ],
       soft:
         shape.kind === 'band'
           ? [soft('softLeft'), soft('softRight'), soft('softTop'), soft('softBottom')]

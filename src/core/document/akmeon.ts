@@ -71,6 +71,13 @@ export const MIGRATIONS: Migrations = {
     rules: listOf(document, 'rules').map((rule) => ({ families: [], ...rule })),
     families: [],
   }),
+  // Version 4 had one shape, and pictures cut at their middle only.
+  4: (document) => ({
+    ...document,
+    version: 5,
+    settings: { framingSpeed: 0.5, ...(document['settings'] as object | undefined) },
+    formats: [],
+  }),
 };
 
 export const writeMontage = (montage: Montage): string => `${JSON.stringify(montage, null, 1)}\n`;
@@ -130,6 +137,7 @@ function checkReferences(montage: Montage): void {
     watches: montage.watches,
     examples: montage.examples,
     families: montage.families,
+    formats: montage.formats,
   })) {
     if (new Set(list.map((item) => item.id)).size !== list.length)
       throw new FormatError('invalid', `This project cannot be read: two ${name} have the same id.`);

@@ -15,6 +15,7 @@ import type {
   NamedFamily,
   Override,
   Param,
+  Point,
   Rule,
   Settings,
   SoundExample,
@@ -147,6 +148,15 @@ export const setSpan =
   (hit: Hit, span: Pick<Hit, 'start' | 'end'>): Edit =>
   (m) =>
     decideAll([{ ...hit, ...span }], hit.state === 'made' ? 'made' : 'kept')(m);
+
+/** Says where in the picture a hit happens, and how that moves; null: nowhere in particular. */
+export const setFocus =
+  (hit: Hit, focus: Point | null, track?: Hit['track']): Edit =>
+  (m) => {
+    const { focus: _, track: __, ...rest } = hit;
+    const next: Hit = { ...rest, ...(focus && { focus }), ...(focus && track?.length && { track }) };
+    return decideAll([next], hit.state === 'made' ? 'made' : 'kept')(m);
+  };
 
 export const addMark =
   (id: string, source: string, t: number): Edit =>

@@ -42,6 +42,9 @@ export const LIMITS = {
   watches: 200,
   examples: 500,
   families: 1000,
+  formats: 32,
+  /** Places of a moving focus. */
+  trackPoints: 10_000,
   /** Prints kept of one family. */
   familyExamples: 8,
 } as const;

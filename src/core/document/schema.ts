@@ -57,6 +57,8 @@ const keyTime = () =>
 const bytes = (maxLength: number) =>
   Type.String({ pattern: '^[A-Za-z0-9+/]*={0,2}$', maxLength, description: 'Base 64.' });
 
+const pixels = () => Type.Integer({ minimum: 2, maximum: 8192, multipleOf: 2 });
+
 const listed = () =>
   array(union([none(), value()]), { maxItems: LIMITS.listed, description: 'null: the parameter does nothing.' });
 const clock = () =>
@@ -161,12 +163,14 @@ const MONTAGE = {
   Param: union([ref('Envelope'), object({ base: ref('Envelope'), by: ref('Generator') })], {
     description: 'An envelope, or one that a generator moves.',
   }),
+  Point: object({ x: share(), y: share() }, { description: 'A place in a picture, shares of its width and height.' }),
   PathPoint: object({ x: number(-1e5, 1e5), y: number(-1e5, 1e5), smooth: flag() }),
   RegionShape: object({
     id: id(),
     kind: oneOf(SHAPE_KINDS),
     combine: oneOf(COMBINE),
     invert: flag(),
+    focus: optional(Type.Boolean({ description: "Its place counts from the hit's focus instead of the middle." })),
     params: Type.Partial(
       object(
         Object.fromEntries(SHAPE_PARAM_NAMES.map((name) => [name, ref('Envelope')])) as Record<
@@ -202,6 +206,9 @@ const MONTAGE = {
     effect: Type.String({ maxLength: 100, description: 'Effect id; unknown ones are kept and skipped.' }),
     version: whole(1, 1e6),
     on: flag(),
+    focus: optional(
+      Type.Boolean({ description: "Places among its parameters count from the hit's focus instead of the middle." }),
+    ),
     params: Type.Record(Type.String(), ref('Param'), { maxProperties: 100 }),
     region: optional(
       array(ref('RegionShape'), {
@@ -314,8 +321,12 @@ const MONTAGE = {
         { description: 'Probability of each kind it may be.' },
       ),
     ),
-    focus: optional(
-      object({ x: share(), y: share() }, { description: 'Where in the picture, shares of its width and height.' }),
+    focus: optional(ref('Point')),
+    track: optional(
+      array(object({ t: sourceTime(), x: share(), y: share() }), {
+        maxItems: LIMITS.trackPoints,
+        description: 'Where its focus moves with the picture, in order of time; before and after it stands still.',
+      }),
     ),
     burst: optional(
       Type.String({
@@ -397,6 +408,7 @@ const MONTAGE = {
     delay: ref('Delay'),
     grid: ref('GridEdit'),
     content: oneOf(CONTENTS),
+    still: optional(Type.Boolean({ description: 'One picture, shown for as long as a clip of it lasts.' })),
   }),
   Clip: object({
     id: id(),
@@ -466,14 +478,33 @@ const MONTAGE = {
     intensity: optional(number(0, 2, "Replaces the rule's.")),
     seed: optional(seed()),
   }),
+  Format: object(
+    {
+      id: id(),
+      name: text(200),
+      width: pixels(),
+      height: pixels(),
+      fit: oneOf(FITS),
+      fits: Type.Record(Type.String(), oneOf(FITS), {
+        maxProperties: LIMITS.clips,
+        description: 'Of clips, by their ids, that are framed otherwise.',
+      }),
+    },
+    { description: 'A version of the montage in another shape, with its own framing.' },
+  ),
   Settings: object({
-    width: Type.Integer({ minimum: 2, maximum: 8192, multipleOf: 2 }),
-    height: Type.Integer({ minimum: 2, maximum: 8192, multipleOf: 2 }),
+    width: pixels(),
+    height: pixels(),
     timing: union([
       object({ mode: Type.Literal('constant'), rate: ref('Rate') }),
       object({ mode: Type.Literal('source') }, { description: 'Every source frame once, with its own timestamp.' }),
     ]),
     clipGain: gain(),
+    framingSpeed: number(
+      0.01,
+      10,
+      "Most of a picture's width or height that framing around a focus moves in a second.",
+    ),
     fusionWindow: number(0, 0.5, 'Seconds within which what is heard and what is seen are one moment.'),
     bpm: number(10, 1000, 'Beats a minute, for accents that count in beats.'),
   }),
@@ -501,6 +532,7 @@ const MONTAGE = {
     watches: array(ref('Watch'), { maxItems: LIMITS.watches }),
     examples: array(ref('SoundExample'), { maxItems: LIMITS.examples }),
     families: array(ref('NamedFamily'), { maxItems: LIMITS.families }),
+    formats: array(ref('Format'), { maxItems: LIMITS.formats }),
     forgotten: array(id(), {
       maxItems: LIMITS.hits,
       description: 'Ids of decided hits that no longer teach how undecided ones are ranked.',

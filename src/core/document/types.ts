@@ -16,6 +16,8 @@ export type GeneratorKind = Generator['kind'];
 export type Listed = number | null;
 export type Param = Of<'Param'>;
 export type Moved = Exclude<Param, Envelope>;
+/** A place in a picture, shares of its width and height. */
+export type Point = Of<'Point'>;
 export type PathPoint = Of<'PathPoint'>;
 export type RegionShape = Of<'RegionShape'>;
 /** The points of a path at a frame; between two of these they run straight. */
@@ -44,6 +46,7 @@ export type Rule = Of<'Rule'>;
 export type Stretch = Of<'Stretch'>;
 export type Bed = Of<'Bed'>;
 export type Override = Of<'Override'>;
+export type Format = Of<'Format'>;
 export type Settings = Of<'Settings'>;
 export type Timing = Settings['timing'];
 export type Montage = Omit<Of<'Montage'>, 'hits'> & { readonly hits: readonly Hit[] };
@@ -74,6 +77,7 @@ export const emptyMontage = (id: string, name: string): Montage => ({
     clipGain: 1,
     fusionWindow: 0.08,
     bpm: 120,
+    framingSpeed: 0.5,
   },
   sources: [],
   clips: [],
@@ -87,5 +91,6 @@ export const emptyMontage = (id: string, name: string): Montage => ({
   watches: [],
   examples: [],
   families: [],
+  formats: [],
   forgotten: [],
 });

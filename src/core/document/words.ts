@@ -1,5 +1,5 @@
 /** Words that documents use: each list is the check, the type and the menu. */
-export const MONTAGE_VERSION = 4;
+export const MONTAGE_VERSION = 5;
 export const PROFILE_VERSION = 2;
 export const ACCENT_VERSION = 2;
 
@@ -42,8 +42,8 @@ export type TrackRole = (typeof TRACK_ROLES)[number];
 
 export const WATCH_MODES = ['appears', 'changes'] as const;
 
-/** How a clip of another shape lies in the montage's frame. */
-export const FITS = ['fit', 'fill'] as const;
+/** How a picture of another shape is shown: whole with bars, cut at its middle, or cut around its hits' focus. */
+export const FITS = ['fit', 'fill', 'focus'] as const;
 
 /** What a key's time counts from. `hit` where absent. */
 export const ANCHORS = ['hit', 'start', 'end', 'clip', 'next'] as const;

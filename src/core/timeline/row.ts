@@ -40,7 +40,7 @@ export const addClip =
 
 /** Trims a clip, within its source and to no less than a frame. */
 export const trimClip =
-  (id: string, change: Partial<Pick<Clip, 'in' | 'out' | 'fit'>>): Edit =>
+  (id: string, change: Partial<Pick<Clip, 'in' | 'out'>>): Edit =>
   (m) => ({
     ...m,
     clips: m.clips.map((clip) => {

@@ -97,7 +97,10 @@ export async function exportMontage(
   let output: Output | null = null;
   try {
     const { width, height } = options;
-    await frameServer.setMontage({ ...montage, settings: { ...montage.settings, timing: options.timing } }, listed);
+    await frameServer.setMontage(
+      { ...montage, settings: { ...montage.settings, width, height, timing: options.timing } },
+      listed,
+    );
     for (const [source, location] of locations) await frameServer.setMedia(source, location);
     const { timeline } = frameServer.planner;
     if (timeline.count === 0)

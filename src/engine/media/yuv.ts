@@ -73,29 +73,37 @@ export async function takeFrame(sample: VideoSample, into?: YuvFrame['data']): P
   }
 }
 
-/** Pixels a side by which a picture may differ from the montage's frame and still be of its shape: sizes are made even. */
+/** Pixels a side that are repeated where a picture is smaller than the montage's frame: sizes are made even. */
 const ROUNDING = 2;
+/** Share of a side that is cut off where it is larger: a few lines more or less are no other shape. */
+const TRIMMED = 0.0125;
 
 /**
- * A picture that is only rounded to another size, as that size: lines cut off or repeated at the right and the bottom,
- * so that it needs neither bars nor drawing. Others come back as they are.
+ * A picture that is only rounded to another size, as that size: lines cut off around it, or repeated at the right and
+ * the bottom, so that it needs neither bars nor drawing. Others come back as they are.
  */
 export function evened(frame: YuvFrame, width: number, height: number): YuvFrame {
+  const near = (has: number, wanted: number): boolean =>
+    has >= wanted ? has - wanted <= Math.max(ROUNDING, has * TRIMMED) : wanted - has <= ROUNDING;
   const same = frame.width === width && frame.height === height;
-  if (same || Math.abs(frame.width - width) > ROUNDING || Math.abs(frame.height - height) > ROUNDING) return frame;
+  if (same || !near(frame.width, width) || !near(frame.height, height)) return frame;
   const data = new Uint8Array(i420Size(width, height));
+  // Whole samples of colour are cut off.
+  const cut = (has: number, wanted: number): number => Math.max(0, (has - wanted) >> 2);
+  const [left, top] = [cut(frame.width, width), cut(frame.height, height)];
   let [from, to] = [0, 0];
-  const plane = (w: number, h: number, outW: number, outH: number): void => {
-    for (let y = 0; y < outH; y++) {
-      const at = from + Math.min(y, h - 1) * w;
-      data.set(frame.data.subarray(at, at + Math.min(w, outW)), to + y * outW);
-      if (outW > w) data.fill(frame.data[at + w - 1]!, to + y * outW + w, to + (y + 1) * outW);
+  const plane = (w: number, h: number, outW: number, outH: number, x: number, y: number): void => {
+    const length = Math.min(w - x, outW);
+    for (let row = 0; row < outH; row++) {
+      const at = from + Math.min(row + y, h - 1) * w + x;
+      data.set(frame.data.subarray(at, at + length), to + row * outW);
+      if (outW > length) data.fill(frame.data[at + length - 1]!, to + row * outW + length, to + (row + 1) * outW);
     }
     from += w * h;
     to += outW * outH;
   };
-  plane(frame.width, frame.height, width, height);
-  for (let i = 0; i < 2; i++) plane(half(frame.width), half(frame.height), half(width), half(height));
+  plane(frame.width, frame.height, width, height, 2 * left, 2 * top);
+  for (let i = 0; i < 2; i++) plane(half(frame.width), half(frame.height), half(width), half(height), left, top);
   return { width, height, data, colour: frame.colour };
 }
 

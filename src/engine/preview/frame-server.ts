@@ -1,10 +1,13 @@
 /** The preview's thread: frame access and renderer behind one door. */
-import type { ColourTable, Montage } from '../../core/document/types.ts';
+import type { ColourTable, Montage, Point } from '../../core/document/types.ts';
 import { seedOf } from '../../core/base/hash.ts';
 import { planner, type Audition, type FramePlan, type Planner, type PlannedPicture } from '../../core/accents/plan.ts';
 import { soundPlan } from '../../core/sound/sound-plan.ts';
 import { mediaIndex, type MediaIndex } from '../../core/timeline/timeline.ts';
 import { timesVersion } from '../../core/timeline/frame-times.ts';
+import { greyOf, type Grey } from '../../core/finding/focus/grey.ts';
+import { proposeFocus, PROPOSE_SIDE } from '../../core/finding/focus/propose.ts';
+import { PointTracker, TRACK_SIDE } from '../../core/finding/focus/track.ts';
 import { FlashCounter, type FlashCount } from '../../core/accents/flashes.ts';
 import { luminance, toLinear } from '../../core/base/colour.ts';
 import { displacement } from '../../effects/compose.ts';
@@ -184,7 +187,7 @@ export class FrameServer {
       yuv,
       rotation: video.rotation,
       aspect: yuv === read ? video.width / video.height : width / height,
-      fit: planned.fit,
+      framed: planned,
     };
   }
 
@@ -267,6 +270,50 @@ export class FrameServer {
 
   async bitmap(frame: number, options: ShowOptions): Promise<ImageBitmap> {
     return createImageBitmap(new ImageData(await this.read(frame, options), options.width, options.height));
+  }
+
+  /** A frame of a source, grey, small and upright. */
+  private async grey(source: string, frame: number, side: number): Promise<Grey> {
+    const { width, height, data } = await (await this.reader(source)).get(frame);
+    const rotation = this.montage?.sources.find(({ id }) => id === source)?.video?.rotation ?? 0;
+    return greyOf(data, width, height, rotation, side);
+  }
+
+  /** Where something happens in a frame of a source, seen against the one before; null where nothing stands out. */
+  async proposeFocus(source: string, frame: number): Promise<Point | null> {
+    if (frame < 1) return null;
+    return proposeFocus(await this.grey(source, frame - 1, PROPOSE_SIDE), await this.grey(source, frame, PROPOSE_SIDE));
+  }
+
+  /** Follows a point of a frame both ways, as far as it is recognised between two frames, both inclusive; in their order. */
+  async track(
+    source: string,
+    frame: number,
+    point: Point,
+    from: number,
+    to: number,
+    progress?: (share: number) => void,
+  ): Promise<{ readonly frame: number; readonly x: number; readonly y: number }[]> {
+    const start = await this.grey(source, frame, TRACK_SIDE);
+    const follow = async (step: 1 | -1, last: number): Promise<{ frame: number; x: number; y: number }[]> => {
+      const tracker = new PointTracker(start, point);
+      const found: { frame: number; x: number; y: number }[] = [];
+      for (let at = frame + step; step > 0 ? at <= last : at >= last; at += step) {
+        const next = tracker.next(await this.grey(source, at, TRACK_SIDE));
+        if (!next) break;
+        found.push({ frame: at, x: next.x, y: next.y });
+        progress?.(Math.abs(at - frame) / Math.max(1, to - from));
+      }
+      return found;
+    };
+    const before = await follow(-1, from);
+    return [...before.reverse(), { frame, ...point }, ...(await follow(1, to))];
+  }
+
+  /** A source's frame by itself, in the montage's shape, whether or not the montage shows it. */
+  async picture(planned: PlannedPicture, width: number, height: number): Promise<ImageBitmap> {
+    const drawing: Drawing = { picture: await this.pictureOf(planned), others: [], passes: [] };
+    return createImageBitmap(new ImageData(this.draw.read(drawing, width, height), width, height));
   }
 
   /** Mixed stereo sound at 48 kHz: `count` samples from sample `from` of the montage on. */

@@ -3,7 +3,8 @@
  * size, then draws the stack of effects, then encodes to sRGB. Knows nothing of hits or time.
  */
 import type { Pass } from '../../core/accents/plan.ts';
-import type { Clip, ColourTable, VideoInfo } from '../../core/document/types.ts';
+import type { ColourTable, VideoInfo } from '../../core/document/types.ts';
+import { windowOf, type Framed } from '../../core/timeline/framing.ts';
 import { yuvCoefficients } from '../../core/base/colour.ts';
 import type { Layer, Step, View } from '../../core/accents/effect-spec.ts';
 import { tableValues } from '../../core/document/colour-table.ts';
@@ -17,7 +18,7 @@ export interface Picture {
   readonly rotation: VideoInfo['rotation'];
   /** Upright width / height as displayed. */
   readonly aspect: number;
-  readonly fit: Clip['fit'];
+  readonly framed: Framed;
 }
 
 const VERTEX = `#version 300 es
@@ -37,6 +38,7 @@ float toLinear(float v) { return v <= 0.04045 ? v / 12.92 : pow((v + 0.055) / 1.
 uniform sampler2D planeY, planeU, planeV;
 uniform vec2 stored;    // luma pixels
 uniform vec2 cover;     // share of the picture seen across the output, upright x and y
+uniform vec2 centre;    // what of the picture is in the output's middle, upright, from its own middle
 uniform mat2 turn;      // upright to stored
 uniform vec3 range;     // yOffset, yScale, cScale
 uniform vec4 matrix;    // rv, gu, gv, bu
@@ -48,13 +50,13 @@ void main() {
   float n = max(1.0, detail);
   for (float j = 0.0; j < n; j += 1.0) for (float i = 0.0; i < n; i += 1.0) {
     vec2 at = base + (vec2(i, j) + 0.5 - n * 0.5) / n / size;
-    vec2 q = turn * ((at - 0.5) * cover);
+    vec2 q = turn * ((at - 0.5) * cover + centre);
     if (abs(q.x) > 0.5 || abs(q.y) > 0.5) continue;
     vec2 uv = q + 0.5;
     y += texture(planeY, uv).r;
     seen += 1.0;
   }
-  vec2 q = turn * ((base - 0.5) * cover);
+  vec2 q = turn * ((base - 0.5) * cover + centre);
   float shown = abs(q.x) > 0.5 || abs(q.y) > 0.5 ? 0.0 : seen / (n * n);
   // Chroma sits on the left luma column and between the rows (ITU-T H.264 annex E, type 0).
   vec2 luma = (q + 0.5) * stored;
@@ -413,15 +415,15 @@ export class Renderer {
     });
     const k = yuvCoefficients(picture.yuv.colour);
     const out = width / height;
-    const wide = picture.aspect > out;
-    // `fit` shows the whole picture with bars, `fill` the whole output with the rest cut away.
-    const cover = (picture.fit === 'fit') === wide ? [1, picture.aspect / out] : [out / picture.aspect, 1];
+    const seen = windowOf(picture.framed, picture.aspect, out);
+    const cover = [seen.width, seen.height];
     const angle = (-picture.rotation * Math.PI) / 180;
     const [c, s] = [Math.round(Math.cos(angle)), Math.round(Math.sin(angle))];
     const upright = picture.rotation % 180 ? picture.yuv.height : picture.yuv.width;
     this.set(entry, 'size', [width, height]);
     this.set(entry, 'stored', [picture.yuv.width, picture.yuv.height]);
     this.set(entry, 'cover', cover);
+    this.set(entry, 'centre', [seen.centre.x - 0.5, seen.centre.y - 0.5]);
     gl.uniformMatrix2fv(this.locate(entry, 'turn'), false, [c, s, -s, c]);
     this.set(entry, 'range', [k.yOffset, k.yScale, k.cScale]);
     this.set(entry, 'matrix', [k.rv, k.gu, k.gv, k.bu]);

@@ -11,9 +11,10 @@ import { useMedia } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
 import { momentsOf } from '../stores/row.ts';
 import { useView } from '../stores/view.ts';
-import { FramePicture } from './frame-picture.tsx';
+import { FramePicture } from '../parts/frame-picture.tsx';
+import { Head } from './head.tsx';
 import type { SoundSignals } from '../../core/finding/signals/types.ts';
-import { frameToX, musicWaveform, snapped, type View } from './landscape-math.ts';
+import { frameToX, musicWaveform, snapped, type View } from './geometry.ts';
 
 /** Pixels within which an end comes to rest on a hit, a beat, a join or the playhead. */
 const SNAP = 7;
@@ -75,12 +76,6 @@ export function RowLanes({ view, width }: Lane) {
       ))}
     </div>
   );
-}
-
-/** The playhead, drawn by itself: the lanes are not drawn anew at every frame. */
-function Head({ view, width }: Lane) {
-  const at = useView((s) => frameToX(s.playhead, view, width));
-  return <div aria-hidden className="pointer-events-none absolute inset-y-0 z-30 w-px bg-sail" style={{ left: at }} />;
 }
 
 /** Output frames that an end may rest on: hits, joins and the playhead. */
@@ -231,7 +226,7 @@ function MusicBlock({ item, lane, view, width, perFrame }: Lane & { item: MusicI
   const [left, right] = [frameToX(frameAt(item.at), view, width), frameToX(frameAt(musicEnd(item)), view, width)];
   if (right < 0 || left > width) return null;
   const name = montage.sources.find(({ id }) => id === item.source)?.name ?? '';
-  const moments = momentsOf(derived, item).filter(({ name }) => !name.startsWith('beat'));
+  const moments = momentsOf(derived, item).filter(({ kind }) => kind !== 'beat');
   const sound = Object.values(signals?.sounds ?? {})[0];
   return (
     <div

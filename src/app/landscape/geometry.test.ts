@@ -5,6 +5,7 @@ import { twoClips } from '../../core/testkit/montages.ts';
 import type { SoundSignals } from '../../core/finding/signals/types.ts';
 import {
   boundView,
+  crowds,
   frameToX,
   musicWaveform,
   rulerStep,
@@ -13,7 +14,7 @@ import {
   wholeView,
   xToFrame,
   zoomView,
-} from './landscape-math.ts';
+} from './geometry.ts';
 
 const view = fc
   .tuple(fc.double({ min: -1e6, max: 1e6, noNaN: true }), fc.double({ min: 1, max: 1e6, noNaN: true }))
@@ -21,6 +22,21 @@ const view = fc
 const count = fc.integer({ min: 0, max: 700_000 });
 
 describe('landscape', () => {
+  it('gathers pins that would stand on one another, loses none and keeps their order', () => {
+    fc.assert(
+      fc.property(fc.array(fc.double({ min: 0, max: 500, noNaN: true }), { maxLength: 200 }), (places) => {
+        const pins = places.sort((a, b) => a - b);
+        const groups = crowds(pins, (x) => x);
+        expect(groups.flat()).toEqual(pins);
+        for (const group of groups) {
+          expect(group.length === 1 || group.length >= 4).toBe(true);
+          expect(group.at(-1)! - group[0]!).toBeLessThan(14);
+        }
+      }),
+    );
+    expect(crowds([0, 1, 2, 3, 100, 101], (x) => x)).toEqual([[0, 1, 2, 3], [100], [101]]);
+  });
+
   it('never leaves the montage nor comes closer than twelve frames', () => {
     fc.assert(
       fc.property(view, count, (v, n) => {

@@ -34,6 +34,25 @@ export function snapped(place: number, rests: readonly number[], reach: number, 
   return unit ? Math.round(place / unit) * unit : place;
 }
 
+/** Pixels within which pins stand on one another. */
+const CROWD = 14;
+/** Pins that are too many for their room, and become one mark. */
+const CROWDED = 4;
+
+/** Pins in order of their place, those that would stand on one another together: lists of one, or of four and more. */
+export function crowds<T>(pins: readonly T[], x: (pin: T) => number): T[][] {
+  const result: T[][] = [];
+  for (let from = 0; from < pins.length;) {
+    let to = from + 1;
+    while (to < pins.length && x(pins[to]!) - x(pins[from]!) < CROWD) to++;
+    const near = pins.slice(from, to);
+    if (near.length >= CROWDED) result.push(near);
+    else result.push(...near.map((pin) => [pin]));
+    from = to;
+  }
+  return result;
+}
+
 /** Frames between ruler marks so that they stand at least `least` pixels apart. */
 export function rulerStep(view: View, width: number, fps: number, least = 90): number {
   const perPixel = (view[1] - view[0]) / width;

@@ -1,0 +1,68 @@
+/** The chosen hit's point of action on the picture: dragged, or set by a click. */
+import { useRef, type PointerEvent } from 'react';
+import type { Point } from '../../core/document/types.ts';
+import { focusOnScreen, setFocusHere } from '../stores/focus.ts';
+import { useDerived } from '../stores/derived.ts';
+import { useView } from '../stores/view.ts';
+
+let gestures = 0;
+
+export function FocusMark() {
+  const derived = useDerived();
+  const chosen = useView((s) => s.chosen);
+  const setting = useView((s) => s.drawing === 'focus');
+  // Played pictures are not marked.
+  const frame = useView((s) => (s.playing ? -1 : s.playhead));
+  const gesture = useRef<string | null>(null);
+  const occurrence = derived?.shown.find(({ key }) => key === chosen);
+  if (!derived || !occurrence || frame < 0) return null;
+  const point = focusOnScreen(derived, occurrence.hit, frame);
+  const placeOf = (event: PointerEvent): Point => {
+    const box = event.currentTarget.closest('[data-on-picture]')!.getBoundingClientRect();
+    const share = (value: number): number => Math.min(1, Math.max(0, value));
+    return { x: share((event.clientX - box.left) / box.width), y: share((event.clientY - box.top) / box.height) };
+  };
+  return (
+    <>
+      {setting && (
+        <div
+          className="absolute inset-0 z-10 cursor-crosshair touch-none"
+          data-drawing="focus"
+          onPointerDown={(event) => {
+            useView.setState({ drawing: null });
+            setFocusHere(placeOf(event));
+          }}
+        />
+      )}
+      {point && !setting && (
+        <div
+          role="slider"
+          tabIndex={0}
+          aria-label="Focus of the chosen hit"
+          aria-valuenow={Math.round(point.x * 100)}
+          aria-valuetext={`${Math.round(point.x * 100)} % across, ${Math.round(point.y * 100)} % down`}
+          data-focus-mark
+          title="Where the hit happens: drag it, or move it with the arrow keys"
+          className="absolute z-10 -mt-3 -ml-3 size-6 cursor-move touch-none rounded-full border-2 border-lamp bg-lamp/10 shadow-[0_0_0_1px_rgba(0,0,0,0.6)] before:absolute before:inset-[9px] before:rounded-full before:bg-lamp"
+          style={{ left: `${point.x * 100}%`, top: `${point.y * 100}%` }}
+          onPointerDown={(event) => {
+            event.stopPropagation();
+            event.currentTarget.setPointerCapture(event.pointerId);
+            gesture.current = `focus-${++gestures}`;
+          }}
+          onPointerMove={(event) => gesture.current && setFocusHere(placeOf(event), gesture.current)}
+          onPointerUp={() => (gesture.current = null)}
+          onPointerCancel={() => (gesture.current = null)}
+          onKeyDown={(event) => {
+            const dx = { ArrowLeft: -1, ArrowRight: 1 }[event.key] ?? 0;
+            const dy = { ArrowUp: -1, ArrowDown: 1 }[event.key] ?? 0;
+            if (!dx && !dy) return;
+            event.preventDefault();
+            event.stopPropagation();
+            setFocusHere({ x: point.x + dx / 100, y: point.y + dy / 100 }, 'focus-keys');
+          }}
+        />
+      )}
+    </>
+  );
+}

@@ -1,0 +1,71 @@
+/** Formats: versions of one montage in other shapes, each with its own framing of the clips. */
+import type { Edit } from './edits.ts';
+import type { Clip, Format, Montage } from './types.ts';
+
+export type Fit = Clip['fit'];
+
+/** The montage as one of its formats shows it; itself where there is no such format. */
+export function inFormat(montage: Montage, id: string | null): Montage {
+  const format = montage.formats.find((one) => one.id === id);
+  if (!format) return montage;
+  const { width, height } = format;
+  return {
+    ...montage,
+    settings: { ...montage.settings, width, height },
+    clips: montage.clips.map((clip) => ({ ...clip, fit: format.fits[clip.id] ?? format.fit })),
+  };
+}
+
+/** Usual shapes, width to height. */
+export const SHAPES = [
+  { name: '16:9', width: 16, height: 9 },
+  { name: '9:16', width: 9, height: 16 },
+  { name: '1:1', width: 1, height: 1 },
+  { name: '4:5', width: 4, height: 5 },
+  { name: '21:9', width: 21, height: 9 },
+  { name: '4:3', width: 4, height: 3 },
+] as const;
+
+/** Usual sizes: pixels of the shorter side. */
+export const LINES = [720, 1080, 1440, 2160] as const;
+
+/** Even pixels of a shape whose shorter side has `lines`; `width` and `height` need only their ratio. */
+export function sizeOf(
+  shape: { readonly width: number; readonly height: number },
+  lines: number,
+): Pick<Format, 'width' | 'height'> {
+  const unit = lines / Math.min(shape.width, shape.height);
+  const even = (pixels: number): number => Math.min(8192, Math.max(2, Math.round(pixels / 2) * 2));
+  return { width: even(shape.width * unit), height: even(shape.height * unit) };
+}
+
+/** What a shape is called: a usual one by its ratio, to a hundredth; else its pixels. */
+export function shapeName({ width, height }: Pick<Format, 'width' | 'height'>): string {
+  const ratio = width / height;
+  return (
+    SHAPES.find((shape) => Math.abs(ratio / (shape.width / shape.height) - 1) < 0.0125)?.name ?? `${width}x${height}`
+  );
+}
+
+export const addFormat =
+  (format: Format): Edit =>
+  (m) => ({ ...m, formats: [...m.formats, format] });
+
+export const changeFormat =
+  (id: string, change: Partial<Omit<Format, 'id'>>): Edit =>
+  (m) => ({ ...m, formats: m.formats.map((format) => (format.id === id ? { ...format, ...change } : format)) });
+
+export const removeFormat =
+  (id: string): Edit =>
+  (m) => ({ ...m, formats: m.formats.filter((format) => format.id !== id) });
+
+/** How a clip is framed: in the montage itself (null), or in one of its formats. */
+export const setFit =
+  (clip: string, fit: Fit, format: string | null): Edit =>
+  (m) =>
+    format === null
+      ? { ...m, clips: m.clips.map((one) => (one.id === clip ? { ...one, fit } : one)) }
+      : {
+          ...m,
+          formats: m.formats.map((one) => (one.id === format ? { ...one, fits: { ...one.fits, [clip]: fit } } : one)),
+        };
