@@ -7,7 +7,7 @@ import type { AnalyseOrder, HeadlessReply, HeadlessAnalysis, HeadlessRender } fr
 import { withEngine } from './browser.ts';
 
 const USAGE =
-  'use: akmeon analyse FILE [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1] [--like START,END] [--region X,Y,W,H --reference FRAME] [--profile FILE.akmeon-profile] [--content firearms|blows|ball|drums|mixed] --json | akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--width W --height H] [--sound aac|opus|none] [--force]';
+  'use: akmeon analyse FILE [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1] [--like START,END] [--region X,Y,W,H --reference FRAME] [--profile FILE.akmeon-profile] [--content firearms|blows|ball|drums|mixed] --json | akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--format NAME] [--width W --height H] [--sound aac|opus|none] [--force]';
 
 /** What may be said of a recording; saying nothing is leaving it out. */
 const ASKED_CONTENTS: readonly Content[] = CONTENTS.filter((content) => content !== 'unsaid');
@@ -40,6 +40,7 @@ function options() {
         content: { type: 'string' },
         media: { type: 'string' },
         out: { type: 'string' },
+        format: { type: 'string' },
         width: { type: 'string' },
         height: { type: 'string' },
         sound: { type: 'string' },
@@ -182,6 +183,7 @@ async function run(): Promise<void> {
         text,
         base,
         names: [...media.keys()],
+        format: values.format ?? null,
         width,
         height,
         sound,

@@ -3,6 +3,7 @@ import { isOfKind } from '../core/document/hits.ts';
 import { fromByteArray } from 'base64-js';
 import { editedGrid } from '../core/finding/beats/edit.ts';
 import { findHits, type Asked } from '../core/finding/detectors/index.ts';
+import { inFormat } from '../core/document/formats.ts';
 import { readMontage } from '../core/document/akmeon.ts';
 import { readProfile } from '../core/document/profile.ts';
 import { FormatError } from '../core/document/document.ts';
@@ -100,6 +101,8 @@ interface RenderOrder {
   text: string;
   base: string;
   names: readonly string[];
+  /** Name of one of the montage's formats; null: its own shape. */
+  format: string | null;
   width: number | null;
   height: number | null;
   sound: 'aac' | 'opus' | 'none';
@@ -296,7 +299,7 @@ function exampleOf(
 const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> =>
   answer(() =>
     jobs.run({ kind: 'export', owner: '', label: 'Rendering' }, async (job) => {
-      const montage: Montage = readMontage(order.text);
+      const montage = formatted(readMontage(order.text), order.format);
       const missing = montage.sources.find((source) => !order.names.includes(source.name));
       if (missing) throw new EngineError('media-missing', `${missing.name} is not in the media folder.`);
       const locations = new Map(
@@ -336,6 +339,17 @@ const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> =>
       );
     }),
   );
+
+/** @throws EngineError where the montage has no format of that name */
+function formatted(montage: Montage, name: string | null): Montage {
+  const format = montage.formats.find((one) => one.name === name);
+  if (name !== null && !format)
+    throw new EngineError(
+      'nothing-to-do',
+      `The montage has no format "${name}": it has ${montage.formats.map((one) => one.name).join(', ') || 'none but its own shape'}.`,
+    );
+  return inFormat(montage, format?.id ?? null);
+}
 
 declare global {
   interface Window {

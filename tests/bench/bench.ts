@@ -1,4 +1,4 @@
-/** Speed, as ratios against a reference in the same run: `npm run bench [-- sound picture export accents memory]`. */
+/** Speed, as ratios against a reference in the same run: `npm run bench [-- sound picture export accents screen memory]`. */
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { mkdtemp } from 'node:fs/promises';
 import { readdirSync, readFileSync } from 'node:fs';
@@ -11,6 +11,7 @@ import { mediaIndex } from '../../src/core/timeline/timeline.ts';
 import { footage, hit, punchAccent, shotRule, twoClips } from '../../src/core/testkit/montages.ts';
 import { EFFECTS } from '../../src/effects/index.ts';
 import { at, startParts } from '../browser/harness.ts';
+import { screen } from './screen.ts';
 
 const bench = await startParts('tests/bench/parts.ts');
 const clip = bench.file(at('demo/lantern-drift.mp4'));
@@ -271,7 +272,7 @@ async function memory(): Promise<void> {
   ]);
 }
 
-const groups = { sound, picture, export: untouched, accents, memory };
+const groups = { sound, picture, export: untouched, accents, screen: () => screen(rows, scratch), memory };
 for (const [name, work] of Object.entries(groups)) if (asked.size === 0 || asked.has(name)) await work();
 await bench.close();
 

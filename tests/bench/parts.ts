@@ -166,7 +166,7 @@ const bench = {
       renderer.show(
         {
           drawing: {
-            picture: { yuv: kept[i % kept.length]!, rotation: 0, aspect: 16 / 9, fit: 'fit' },
+            picture: { yuv: kept[i % kept.length]!, rotation: 0, aspect: 16 / 9, framed: { fit: 'fit' } },
             others: [],
             passes: [{ effect: id, uniforms }],
           },

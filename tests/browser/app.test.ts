@@ -40,7 +40,7 @@ async function newMontage(): Promise<Page> {
   const page = await bench.page();
   await page.goto(`${bench.origin}/`);
   await page.getByRole('button', { name: 'New montage', exact: true }).click();
-  await page.getByText('Drop footage and music here').waitFor();
+  await page.getByText('Drop footage, pictures and music here').waitFor();
   return page;
 }
 
@@ -415,7 +415,7 @@ describe('a browser that stores nothing', () => {
     });
     await page.goto(`${bench.origin}/`);
     await page.getByRole('button', { name: 'New montage', exact: true }).click();
-    await page.getByText('Drop footage and music here').waitFor();
+    await page.getByText('Drop footage, pictures and music here').waitFor();
     await page.getByText('refuses to store anything').first().waitFor();
     await bring(page, fixture('hits.mp4'));
     await page.getByText(/used for this visit only/).waitFor();

@@ -62,7 +62,12 @@ function cardYuv(
   return { width, height, data, colour };
 }
 
-const picture = (yuv: YuvFrame): Picture => ({ yuv, rotation: 0, aspect: yuv.width / yuv.height, fit: 'fit' });
+const picture = (yuv: YuvFrame): Picture => ({
+  yuv,
+  rotation: 0,
+  aspect: yuv.width / yuv.height,
+  framed: { fit: 'fit' },
+});
 
 let renderer: Renderer | null = null;
 const draw = (): Renderer => (renderer ??= new Renderer(new OffscreenCanvas(16, 16)));
@@ -568,7 +573,7 @@ const parts = {
     const rotation = await media.video!.getRotation();
     const [width, height] = rotation % 180 ? [yuv.height, yuv.width] : [yuv.width, yuv.height];
     const bytes = draw().read(
-      { picture: { yuv, rotation, aspect: width! / height!, fit: 'fit' }, others: [], passes: [] },
+      { picture: { yuv, rotation, aspect: width! / height!, framed: { fit: 'fit' } }, others: [], passes: [] },
       width! & ~1,
       height! & ~1,
     );

@@ -42,7 +42,7 @@ async function fresh(): Promise<Page> {
   const page = await bench.page();
   await page.goto(`${bench.origin}/`);
   await page.getByRole('button', { name: 'New montage', exact: true }).click();
-  await page.getByText('Drop footage and music here').waitFor();
+  await page.getByText('Drop footage, pictures and music here').waitFor();
   return page;
 }
 
@@ -104,7 +104,7 @@ describe("a person's work", () => {
     await page.getByLabel('Name of the montage').fill('To be broken');
     await saved(page);
     await page.reload();
-    await page.getByText('Drop footage and music here').waitFor();
+    await page.getByText('Drop footage, pictures and music here').waitFor();
     const id = idOf(page);
     await page.goto(`${bench.origin}/`);
     await page.evaluate(
@@ -160,7 +160,7 @@ describe("a person's work", () => {
     await page2.evaluate(() => history.pushState({}, '', '/'));
     await page2.evaluate(() => dispatchEvent(new PopStateEvent('popstate')));
     await page2.getByRole('button', { name: 'New montage', exact: true }).click();
-    await page2.getByText('Drop footage and music here').waitFor();
+    await page2.getByText('Drop footage, pictures and music here').waitFor();
     const other = idOf(page2);
     expect(other).not.toBe(owner);
     await page2.getByText(/hits.mp4 is in/).waitFor();
@@ -394,7 +394,7 @@ describe('a killed browser', () => {
         if (!id) {
           await page.goto(`${bench.origin}/`);
           await page.getByRole('button', { name: 'New montage', exact: true }).click();
-          await page.getByText('Drop footage and music here').waitFor();
+          await page.getByText('Drop footage, pictures and music here').waitFor();
           id = idOf(page);
         } else {
           await page.goto(`${bench.origin}/montage/${id}/bring-in`);

@@ -13,12 +13,12 @@ import { useMedia } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
 import { notice, useView } from '../stores/view.ts';
 import { Formats } from './formats.tsx';
-import { ClipRow } from './clip-row.tsx';
+import { ClipList } from './clip-row.tsx';
 import { GatherDialog } from './gather-dialog.tsx';
 import { MusicRow } from './music-row.tsx';
 import { SourceRow } from './source-row.tsx';
 
-const ACCEPT = 'video/*,audio/*,.mkv,.mov,.mp4,.webm,.wav,.mp3,.flac,.ogg,.m4a,.opus';
+const ACCEPT = 'video/*,audio/*,image/*,.mkv,.mov,.mp4,.webm,.wav,.mp3,.flac,.ogg,.m4a,.opus';
 
 /** Files of a drop, with lasting handles where the browser offers them. */
 async function dropped(items: DataTransferItemList): Promise<BroughtFile[]> {
@@ -71,7 +71,7 @@ export function BringIn() {
           );
         }}
       >
-        <p className="text-fog">Drop footage and music here</p>
+        <p className="text-fog">Drop footage, pictures and music here</p>
         <FileButton accept={ACCEPT} label="Choose files" multiple handles onFiles={(files) => void bringIn(files)} />
       </div>
 
@@ -116,11 +116,7 @@ export function BringIn() {
           />
         </label>
       )}
-      <ol className="flex flex-col gap-2">
-        {montage.clips.map((clip, i) => (
-          <ClipRow key={clip.id} clip={clip} at={i} last={i === montage.clips.length - 1} />
-        ))}
-      </ol>
+      <ClipList clips={montage.clips} />
 
       {montage.clips.length > 0 && <Formats />}
 

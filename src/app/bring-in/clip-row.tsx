@@ -1,4 +1,6 @@
-/** A clip of the row: its place, its trims, its fit. */
+/** The clips of the row: the place, the trims, the fit of each. */
+import { useRef } from 'react';
+import { useVirtualizer } from '@tanstack/react-virtual';
 import { nanoid } from 'nanoid';
 import { ArrowDown, ArrowUp, Scissors, Trash2 } from 'lucide-react';
 import { timecode } from '../../core/base/time.ts';
@@ -10,7 +12,42 @@ import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
 import { useView } from '../stores/view.ts';
 
-export function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: boolean }) {
+/** Height of a clip's card with the gap below it, pixels. */
+const CARD = 124;
+
+/** However many there are, those in sight are drawn. */
+export function ClipList({ clips }: { clips: readonly Clip[] }) {
+  const scroller = useRef<HTMLDivElement>(null);
+  const list = useVirtualizer({
+    count: clips.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => CARD,
+    overscan: 2,
+    getItemKey: (i) => clips[i]!.id,
+  });
+  return (
+    // A few stand in the panel itself; more of them have a height of their own.
+    <div ref={scroller} className={clips.length > 3 ? 'max-h-[372px] shrink-0 overflow-y-auto' : ''}>
+      <ol className="relative" style={{ height: list.getTotalSize() }} aria-label="Clips">
+        {list.getVirtualItems().map(({ index, key, start }) => (
+          <li
+            key={key}
+            ref={list.measureElement}
+            data-index={index}
+            className="absolute inset-x-0 pb-2"
+            style={{ top: start }}
+            aria-posinset={index + 1}
+            aria-setsize={clips.length}
+          >
+            <ClipRow clip={clips[index]!} at={index} last={index === clips.length - 1} />
+          </li>
+        ))}
+      </ol>
+    </div>
+  );
+}
+
+function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: boolean }) {
   const derived = useDerived()!;
   const format = useView((s) => s.format);
   const source = derived.montage.sources.find((s) => s.id === clip.source);
@@ -33,7 +70,7 @@ export function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: bool
     </label>
   );
   return (
-    <li className="rounded-md border border-rope px-3 py-2 text-[12px] text-fog">
+    <div className="rounded-md border border-rope px-3 py-2 text-[12px] text-fog">
       <div className="flex items-center gap-1">
         <span className="min-w-0 grow truncate text-[13px] text-sail">
           {at + 1}. {source?.name}
@@ -102,6 +139,6 @@ export function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: bool
           {timecode(span.first, derived.line.rate)} – {timecode(span.end, derived.line.rate)}
         </p>
       )}
-    </li>
+    </div>
   );
 }

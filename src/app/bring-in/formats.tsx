@@ -58,16 +58,16 @@ function SizeFields({ size, label, onSize }: { size: Size; label: string; onSize
         value={standard ? lines : ''}
         onChange={(event) => onSize(sizeOf(usual ?? size, Number(event.currentTarget.value)))}
       >
-        {!standard && <option value="">{lines} lines</option>}
+        {!standard && <option value="">{lines}p</option>}
         {LINES.map((value) => (
           <option key={value} value={value}>
-            {value} lines
+            {value}p
           </option>
         ))}
       </select>
       <NumberField
         label={`Width of ${label}`}
-        className="field mono w-16 px-1 py-0"
+        className="field mono w-14 px-1 py-0"
         value={size.width}
         min={16}
         max={8192}
@@ -77,7 +77,7 @@ function SizeFields({ size, label, onSize }: { size: Size; label: string; onSize
       ×
       <NumberField
         label={`Height of ${label}`}
-        className="field mono w-16 px-1 py-0"
+        className="field mono w-14 px-1 py-0"
         value={size.height}
         min={16}
         max={8192}

@@ -1,16 +1,13 @@
 /** A source: what it is and holds, and how it gets into the row. */
-import { nanoid } from 'nanoid';
-import { FileVideo, Music, Plus, Trash2 } from 'lucide-react';
+import { FileImage, FileVideo, Music, Trash2 } from 'lucide-react';
 import { removeSource, updateSource } from '../../core/document/edits.ts';
 import { CONTENTS, TRACK_ROLES, type Content, type Source, type TrackRole } from '../../core/document/types.ts';
 import { rateLabel } from '../../core/base/time.ts';
 import { trackRole } from '../../core/finding/detectors/index.ts';
-import { addClip, addMusic, boundsOf } from '../../core/timeline/row.ts';
 import { listenTo, setTrackRole } from '../stores/finding.ts';
 import { edit } from '../stores/montage.ts';
 import { applyStoredProfile, useProfiles } from '../stores/profiles.ts';
-import { addAroundHit, secondsNow } from '../stores/row.ts';
-import { useView } from '../stores/view.ts';
+import { Tray } from './tray.tsx';
 
 const ROLE_NAMES: Record<TrackRole, string> = {
   game: 'game or hall',
@@ -44,7 +41,9 @@ export function SourceRow({
   return (
     <li className="rounded-md bg-plank px-3 py-2">
       <div className="flex items-center gap-2">
-        {video ? (
+        {source.still ? (
+          <FileImage size={15} className="shrink-0 text-tide" />
+        ) : video ? (
           <FileVideo size={15} className="shrink-0 text-tide" />
         ) : (
           <Music size={15} className="shrink-0 text-tide" />
@@ -63,10 +62,10 @@ export function SourceRow({
       <p className="mono mt-0.5 text-[11px] text-fog">
         {video &&
           `${video.width}×${video.height} · ${rateLabel(video.rate)}${video.variable ? ' variable' : ''} · ${video.codec} · `}
-        {source.duration.toFixed(1)} s{analysed ? ' · found' : ''}
+        {source.still ? 'a still picture' : `${source.duration.toFixed(1)} s${analysed ? ' · found' : ''}`}
         {STATES[state] && <span className="text-ember"> · {STATES[state]}</span>}
       </p>
-      <Adding source={source} />
+      <Tray source={source} />
       {audio.length > 1 && (
         <label className="mt-1 flex items-center gap-2 text-[12px] text-fog">
           Listen to
@@ -149,43 +148,5 @@ export function SourceRow({
         </label>
       ))}
     </li>
-  );
-}
-
-/** Puts a source into the row or the music again, as often as it is wanted. */
-function Adding({ source }: { source: Source }) {
-  const chosen = useView((s) => s.chosen);
-  const bounds = boundsOf(source);
-  return (
-    <div className="mt-1 flex flex-wrap gap-1 text-[12px]">
-      {source.video && source.role === 'footage' && (
-        <>
-          <button
-            className="key gap-0.5 px-1 py-0"
-            title="All of it, at the end of the row"
-            onClick={() => edit(addClip(source.id, { in: bounds.from, out: bounds.to }, nanoid(8)))}
-          >
-            <Plus size={12} /> to the row
-          </button>
-          <button
-            className="key gap-0.5 px-1 py-0"
-            disabled={!chosen}
-            title="Two seconds before the chosen hit to two after it, at the end of the row"
-            onClick={() => addAroundHit(source)}
-          >
-            <Plus size={12} /> around the hit
-          </button>
-        </>
-      )}
-      {source.audio.some(({ readable }) => readable) && (
-        <button
-          className="key gap-0.5 px-1 py-0"
-          title="As music, from the playhead on"
-          onClick={() => edit(addMusic(source.id, nanoid(8), secondsNow()))}
-        >
-          <Plus size={12} /> as music
-        </button>
-      )}
-    </div>
   );
 }

@@ -8,6 +8,8 @@ import { useView } from '../stores/view.ts';
 
 /** Frames shown on each side. */
 export const SIDE = 7;
+/** Height of its pictures at the most, pixels: tall ones stand in the middle of their place. */
+const MOST_TALL = 64;
 
 export function FrameStrip() {
   const derived = useDerived();
@@ -21,7 +23,7 @@ export function FrameStrip() {
   const near = hit && Math.abs(hit.frame - playhead) <= SIDE;
   const middle = near ? hit.frame : playhead;
   const { width, height } = derived.montage.settings;
-  const tall = Math.max(24, Math.round((84 * height) / width));
+  const tall = Math.min(MOST_TALL, Math.max(24, Math.round((84 * height) / width)));
   return (
     <section aria-label="Frames around the hit" className="border-t border-rope bg-deck px-2 py-2">
       <ol className="grid grid-cols-[repeat(15,minmax(0,1fr))] gap-1">
@@ -40,11 +42,17 @@ export function FrameStrip() {
                 onClick={() => seek(frame)}
                 onDoubleClick={() => moveChosenTo(frame)}
               >
-                {inside ? (
-                  <FramePicture frame={frame} width={168} height={tall * 2} plain label={`Frame ${frame}`} />
-                ) : (
-                  <span className="block bg-black" style={{ height: tall }} />
-                )}
+                <span className="block bg-black" style={{ height: tall }}>
+                  {inside && (
+                    <FramePicture
+                      frame={frame}
+                      width={Math.round((tall * 2 * width) / height)}
+                      height={tall * 2}
+                      plain
+                      label={`Frame ${frame}`}
+                    />
+                  )}
+                </span>
                 <span
                   className={`mono block text-center text-[10.5px] ${contact ? 'bg-lamp text-night' : 'text-fog'}`}
                   title={timecode(Math.max(0, frame), derived.line.rate)}

@@ -2,72 +2,113 @@
 import { useState } from 'react';
 import { Download } from 'lucide-react';
 import { even } from '../../core/document/edits.ts';
+import { LINES, shapeName, sizeOf } from '../../core/document/formats.ts';
 import { STANDARD_RATES, rateLabel, sameRate } from '../../core/base/time.ts';
 import type { Timing } from '../../core/document/types.ts';
 import { damageSentence, type ExportOptions } from '../../engine/index.ts';
 import { jobs } from '../stores/jobs.ts';
 import { useDerived } from '../stores/derived.ts';
-import { fileName, startExport, useExport } from '../stores/exporting.ts';
+import { fileName, startExport, useExport, type Ordered } from '../stores/exporting.ts';
+import { useMontage } from '../stores/montage.ts';
 
 const megabytes = (bytes: number): string => `${(bytes / 1e6).toFixed(1)} MB`;
 
 export function ExportPanel() {
   const derived = useDerived()!;
+  const montage = useMontage((m) => m.montage)!;
   const state = useExport((s) => s.state);
-  const { montage, line } = derived;
+  const { line } = derived;
   const source = montage.sources.find((s) => s.id === montage.clips[0]?.source)?.video;
   const variable = montage.clips.some((clip) => montage.sources.find((s) => s.id === clip.source)?.video?.variable);
-  const [size, setSize] = useState<'source' | '720'>('source');
+  const [lines, setLines] = useState<number | null>(null);
   const [rate, setRate] = useState<string>(variable ? 'source' : 'montage');
   const [sound, setSound] = useState<ExportOptions['sound']>('aac');
-  const whole = source
-    ? { width: even(source.width), height: even(source.height) }
-    : { width: montage.settings.width, height: montage.settings.height };
-  const rounded = source && (whole.width !== source.width || whole.height !== source.height);
-  const pixels = size === 'source' ? whole : { width: 1280, height: 720 };
+  /** Formats that are left out. */
+  const [left, setLeft] = useState<readonly (string | null)[]>([]);
+  const { settings } = montage;
+  const formats = [
+    { id: null, name: shapeName(settings), width: settings.width, height: settings.height },
+    ...montage.formats,
+  ];
+  const wanted = formats.filter(({ id }) => !left.includes(id));
+  const rounded =
+    source &&
+    (settings.width !== source.width || settings.height !== source.height) &&
+    settings.width === even(source.width) &&
+    settings.height === even(source.height);
   const timing: Timing =
     rate === 'source'
       ? { mode: 'source' }
       : rate === 'montage'
-        ? montage.settings.timing
+        ? settings.timing
         : { mode: 'constant', rate: STANDARD_RATES[Number(rate)]! };
-  const options: ExportOptions = { ...pixels, timing, sound };
-  const montageRate = montage.settings.timing.mode === 'constant' ? montage.settings.timing.rate : line.rate;
+  const orders = wanted.map(({ id, width, height }): Ordered => ({
+    format: id,
+    options: { ...(lines === null ? { width, height } : sizeOf({ width, height }, lines)), timing, sound },
+  }));
+  const montageRate = settings.timing.mode === 'constant' ? settings.timing.rate : line.rate;
   const running = state.phase === 'running';
   /** The finished file, while the montage is as it was exported. */
   const current = state.phase === 'done' && state.of === montage ? state : null;
+  /** The main button saves what is the only one. */
+  const only = current?.files.length === 1 ? current.files[0] : null;
   const choosePlace = async (): Promise<void> => {
     try {
       const handle = await window.showSaveFilePicker({
-        suggestedName: fileName(montage.name),
+        suggestedName: fileName(montage.name, wanted[0]?.id ? wanted[0].name.replace(':', '-') : ''),
         types: [{ description: 'MP4 video', accept: { 'video/mp4': ['.mp4'] } }],
       });
-      await startExport(options, handle);
+      await startExport(orders, handle);
     } catch (error) {
       if (!(error instanceof DOMException && error.name === 'AbortError')) throw error;
     }
   };
   return (
     <>
-      <h2 className="caption">One MP4 file</h2>
+      <h2 className="caption">{orders.length > 1 ? `${orders.length} MP4 files` : 'One MP4 file'}</h2>
+      {formats.length > 1 && (
+        <fieldset className="flex flex-col gap-1" disabled={running}>
+          <legend className="text-[12px] text-fog">Formats, exported in one go</legend>
+          {formats.map(({ id, name, width, height }) => (
+            <label key={id ?? ''} className="flex items-center gap-2">
+              <input
+                type="checkbox"
+                className="accent-tide"
+                checked={!left.includes(id)}
+                onChange={(event) =>
+                  setLeft(event.currentTarget.checked ? left.filter((one) => one !== id) : [...left, id])
+                }
+              />
+              <span className="grow">{name}</span>
+              <span className="mono text-[12px] text-fog">
+                {width}×{height}
+              </span>
+            </label>
+          ))}
+        </fieldset>
+      )}
       <label className="flex items-center justify-between gap-2">
         Size
         <select
           className="field w-52"
-          value={size}
+          value={lines ?? 'own'}
           disabled={running}
-          onChange={(event) => setSize(event.currentTarget.value as typeof size)}
+          onChange={(event) => setLines(event.currentTarget.value === 'own' ? null : Number(event.currentTarget.value))}
         >
-          <option value="source">
-            as the source, {whole.width}×{whole.height}
+          <option value="own">
+            {formats.length > 1 ? 'as the formats say' : `as the montage, ${settings.width}×${settings.height}`}
           </option>
-          <option value="720">1280×720</option>
+          {LINES.map((value) => (
+            <option key={value} value={value}>
+              {value}p
+            </option>
+          ))}
         </select>
       </label>
-      {rounded && size === 'source' && (
+      {rounded && lines === null && (
         <p className="text-[12px] text-fog">
-          The source is {source.width}×{source.height}; H.264 needs even numbers, so the export is {whole.width}×
-          {whole.height}.
+          The source is {source.width}×{source.height}; H.264 needs even numbers, so the export is {settings.width}×
+          {settings.height}.
         </p>
       )}
       <label className="flex items-center justify-between gap-2">
@@ -107,33 +148,34 @@ export function ExportPanel() {
         {line.count} frames, {line.duration.toFixed(2)} s, H.264, BT.709 limited range. Frames that no accent touches go
         to the encoder as they were decoded.
       </p>
-      {state.phase === 'done' && (
-        <p className="rounded-md bg-plank p-3" data-export-done={state.result.frames}>
-          <b>{state.name}</b> is {state.result.damaged.length ? 'written' : 'whole'}: {megabytes(state.size)},{' '}
-          {state.result.frames} frames; {state.result.rendered} drawn, {state.result.passedThrough} passed through.
-          {damageSentence(state.result.damaged)}
-          {!current && ' The montage has changed since.'}
-          {!current && state.url && (
-            <a className="ml-1 underline" href={state.url} download={state.name}>
-              Save the older file
-            </a>
-          )}
-        </p>
-      )}
+      {state.phase === 'done' &&
+        state.files.map(({ name, result, size, url }) => (
+          <p key={name} className="rounded-md bg-plank p-3" data-export-done={result.frames}>
+            <b>{name}</b> is {result.damaged.length ? 'written' : 'whole'}: {megabytes(size)}, {result.frames} frames;{' '}
+            {result.rendered} drawn, {result.passedThrough} passed through.
+            {damageSentence(result.damaged)}
+            {!current && ' The montage has changed since.'}
+            {url && (!current || state.files.length > 1) && (
+              <a className="ml-1 underline" href={url} download={name}>
+                {current ? 'Save it' : 'Save the older file'}
+              </a>
+            )}
+          </p>
+        ))}
       <div className="foot flex flex-col gap-2">
-        {current?.url ? (
-          <a className="key-main" data-main href={current.url} download={current.name}>
+        {only?.url ? (
+          <a className="key-main" data-main href={only.url} download={only.name}>
             <Download size={16} />
-            Save {current.name}
+            Save {only.name}
           </a>
         ) : (
           <button
             className="key-main"
             data-main
-            disabled={running || line.count === 0}
-            onClick={() => void startExport(options)}
+            disabled={running || line.count === 0 || orders.length === 0}
+            onClick={() => void startExport(orders)}
           >
-            {running ? 'Exporting…' : 'Export MP4'}
+            {running ? 'Exporting…' : orders.length > 1 ? `Export ${orders.length} formats` : 'Export MP4'}
           </button>
         )}
         {running && (
@@ -141,13 +183,13 @@ export function ExportPanel() {
             Cancel the export
           </button>
         )}
-        {!running && 'showSaveFilePicker' in window && (
+        {!running && orders.length === 1 && 'showSaveFilePicker' in window && (
           <button className="key justify-center" disabled={line.count === 0} onClick={() => void choosePlace()}>
             Choose where to write…
           </button>
         )}
         {current && (
-          <button className="key justify-center" onClick={() => void startExport(options)}>
+          <button className="key justify-center" onClick={() => void startExport(orders)}>
             Export again
           </button>
         )}

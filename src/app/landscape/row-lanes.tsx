@@ -1,5 +1,5 @@
 /** The clips and the music under the landscape: dragged to another place, trimmed at their ends, slipped under fixed ends. */
-import { useEffect, useMemo, useRef, useState, type PointerEvent } from 'react';
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { frameToSeconds } from '../../core/base/time.ts';
 import type { Clip, MusicItem } from '../../core/document/types.ts';
 import { musicEnd, musicTime } from '../../core/timeline/music.ts';
@@ -18,9 +18,10 @@ import { frameToX, musicWaveform, snapped, type View } from './geometry.ts';
 
 /** Pixels within which an end comes to rest on a hit, a beat, a join or the playhead. */
 const SNAP = 7;
-/** Least pixels a block must be wide to have its name, and a picture. */
+/** Least pixels a block must be wide to have its name, and a picture; pixels from one picture to the next. */
 const NAMED = 60;
 const PICTURED = 44;
+const PICTURE_STEP = 160;
 
 interface Lane {
   readonly view: View;
@@ -31,6 +32,8 @@ interface Lane {
 const LANE = 22;
 
 let gestures = 0;
+
+const quiet = (): void => useView.setState({ dragging: null });
 
 /** Calls back with the pixels dragged so far; the whole drag is one step of undo. */
 function useDrag(
@@ -56,6 +59,17 @@ function useDrag(
     },
   };
 }
+
+/** Steps of one frame by the arrow keys. */
+const onArrows =
+  (step: (by: 1 | -1) => void) =>
+  (event: KeyboardEvent): void => {
+    const by = event.key === 'ArrowLeft' ? -1 : event.key === 'ArrowRight' ? 1 : null;
+    if (!by) return;
+    event.preventDefault();
+    event.stopPropagation();
+    step(by);
+  };
 
 export function RowLanes({ view, width }: Lane) {
   const derived = useDerived()!;
@@ -106,12 +120,14 @@ function ClipBlock({ span, view, width, perFrame }: Lane & { span: ClipSpan; per
     if (event.shiftKey) edit(moveJoin(was.id, seconds(frames) - (derivedClip(was.id).in - was.in)), gesture);
     else edit(trimClip(was.id, { in: was.in + seconds(frames) }), gesture);
     seek(spanNow(was.id)?.first ?? at.first);
-  });
+    sayEnd(was.id, 'in');
+  }, quiet);
   const ends = useDrag((pixels, event, gesture) => {
     const { clip: was, span: at } = begun.current!;
     edit(trimClip(was.id, { out: was.out + seconds(framesOf(pixels, at.end, event.altKey)) }), gesture);
     seek((spanNow(was.id)?.end ?? at.end) - 1);
-  });
+    sayEnd(was.id, 'out');
+  }, quiet);
   const body = useDrag(
     (pixels, event, gesture) => {
       if (!event.altKey) return setMoved(pixels);
@@ -145,13 +161,7 @@ function ClipBlock({ span, view, width, perFrame }: Lane & { span: ClipSpan; per
       end === 'in'
         ? 'Drag: trims. Shift: moves the join. Alt: rests on nothing.'
         : 'Drag: trims. Alt: rests on nothing.',
-    onKeyDown: (event: React.KeyboardEvent) => {
-      const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
-      if (!by) return;
-      event.preventDefault();
-      event.stopPropagation();
-      byKey(end, by);
-    },
+    onKeyDown: onArrows((by) => byKey(end, by)),
     className: `absolute inset-y-0 z-10 w-2 cursor-ew-resize touch-none bg-lamp/0 hover:bg-lamp focus-visible:bg-lamp ${end === 'in' ? 'left-0' : 'right-0'}`,
   });
   return (
@@ -167,22 +177,53 @@ function ClipBlock({ span, view, width, perFrame }: Lane & { span: ClipSpan; per
         title="Drag: to another place of the row. Alt and drag: another stretch of the source between the same ends."
         {...body}
       >
-        {right - left > PICTURED && (
-          <span className="pointer-events-none -ml-2 shrink-0">
-            <FramePicture
-              frame={span.first}
-              width={48}
-              height={27}
-              plain
-              label={`First frame of clip ${span.index + 1}`}
-            />
+        {right - left > PICTURED && <Pictures span={span} left={left} right={right} width={width} />}
+        {right - left > NAMED + PICTURED && (
+          // The name stays in sight however far the block goes on to the left.
+          <span
+            className="pointer-events-none relative truncate rounded-sm bg-night/70 px-1"
+            style={{ marginLeft: Math.max(0, -left) + 44 }}
+          >
+            {name}
           </span>
         )}
-        {right - left > NAMED + PICTURED && <span className="pointer-events-none truncate">{name}</span>}
       </div>
       <div {...handle('out')} {...ends} />
     </div>
   );
+}
+
+/** Frames of a clip along its block, as far as it is in sight; they stand still while the view moves. */
+function Pictures({ span, left, right, width }: { span: ClipSpan; left: number; right: number; width: number }) {
+  const frames = span.end - span.first;
+  const perPixel = frames / (right - left);
+  // Steps of a power of two, so that zooming asks for few new ones.
+  const step = Math.max(1, 2 ** Math.ceil(Math.log2(PICTURE_STEP * perPixel)));
+  const from = Math.max(0, Math.floor((-left * perPixel) / step) * step);
+  const to = Math.min(frames, (width - left) * perPixel);
+  const places: number[] = [];
+  for (let at = from; at < to && places.length < 24; at += step) if ((frames - at) / perPixel > 20) places.push(at);
+  return places.map((at) => (
+    <span key={at} className="pointer-events-none absolute inset-y-0 w-12" style={{ left: at / perPixel }}>
+      <FramePicture
+        frame={span.first + at}
+        width={48}
+        height={27}
+        plain
+        label={`Frame ${at} of clip ${span.index + 1}`}
+      />
+    </span>
+  ));
+}
+
+/** Says which source frame an end has now, large on the picture. */
+function sayEnd(id: string, end: 'in' | 'out'): void {
+  const derived = derivedNow();
+  const span = spanNow(id);
+  const times = span && derived?.media.get(span.clip.source);
+  if (!derived || !span || !times) return;
+  const frame = derived.line.sourceFrame(span, end === 'in' ? span.first : span.end - 1);
+  useView.setState({ dragging: `${end === 'in' ? 'begins with' : 'ends with'} frame ${frame}` });
 }
 
 const derivedClip = (id: string): Clip => derivedNow()!.montage.clips.find((clip) => clip.id === id)!;
@@ -243,13 +284,7 @@ function MusicBlock({ item, lane, view, width, perFrame }: Lane & { item: MusicI
         aria-valuenow={Math.round(item.at * 1000) / 1000}
         aria-valuetext={`begins at ${item.at.toFixed(3)} s`}
         title="Drag: moves the music; its beginning, drops and beats come to rest on hits and joins. Alt: rests on nothing."
-        onKeyDown={(event) => {
-          const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
-          if (!by) return;
-          event.preventDefault();
-          event.stopPropagation();
-          edit(changeMusic(item.id, { at: item.at + by / line.fps }));
-        }}
+        onKeyDown={onArrows((by) => edit(changeMusic(item.id, { at: item.at + by / line.fps })))}
         {...whole}
       >
         {sound && <Wave item={item} sound={sound} view={view} width={width} from={left} />}

@@ -9,7 +9,11 @@ export function FormatSwitch() {
   if (!montage?.formats.length) return null;
   const all = [{ id: null, name: shapeName(montage.settings) }, ...montage.formats];
   return (
-    <div className="flex items-center gap-1" role="group" aria-label="Format that is looked at">
+    <div
+      className="absolute top-3 right-3 z-10 flex items-center gap-1"
+      role="group"
+      aria-label="Format that is looked at"
+    >
       {all.map(({ id, name }) => (
         <button
           key={id ?? ''}

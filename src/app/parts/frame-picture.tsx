@@ -105,7 +105,7 @@ function DrawnPicture({ width, height, label, basis, frame, draw }: Drawn) {
       ref={canvas}
       width={width}
       height={height}
-      className="block w-full bg-black"
+      className="block max-h-full w-full bg-black object-contain"
       role="img"
       aria-label={label}
       data-frame={frame}

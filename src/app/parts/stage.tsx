@@ -13,7 +13,8 @@ import {
 } from 'lucide-react';
 import { lowerBound } from '../../core/base/search.ts';
 import { timecode } from '../../core/base/time.ts';
-import { EngineError, sentence, transfer, type ShowOptions } from '../../engine/index.ts';
+import type { Montage } from '../../core/document/types.ts';
+import { EngineError, sentence, transfer, type ListedStarts, type ShowOptions } from '../../engine/index.ts';
 import { addHitHere, chooseNext, step } from '../stores/actions.ts';
 import { COMPARE_KEY, keyLabel } from '../stores/commands.ts';
 import { useDerived } from '../stores/derived.ts';
@@ -31,6 +32,10 @@ const HEIGHTS = [540, 432, 360, 270, 180];
 
 const isMissing = (error: unknown): boolean =>
   error instanceof EngineError && (error.code === 'media-missing' || error.code === 'crashed');
+
+/** The parts of a montage that another one has otherwise. */
+const changedParts = (before: Montage, after: Montage): Partial<Montage> =>
+  Object.fromEntries(Object.entries(after).filter(([part, value]) => before[part as keyof Montage] !== value));
 
 class Painter {
   private busy = false;
@@ -75,40 +80,49 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
   const { listed, epoch } = useMedia();
   const audition = useAudition(auditioning);
   const canvas = useRef<HTMLCanvasElement>(null);
+  const element = useRef<HTMLCanvasElement>(null);
   const painter = useRef(new Painter());
   const [size, setSize] = useState(0);
   const [ready, setReady] = useState(0);
 
   useEffect(() => {
     // A fresh element per mount: a canvas can be handed to a worker only once.
-    const element = document.createElement('canvas');
-    element.className = 'max-h-full max-w-full rounded-sm bg-black';
-    element.dataset['stage'] = '';
-    element.setAttribute('role', 'img');
-    element.setAttribute('aria-label', 'The picture at the playhead');
+    const made = document.createElement('canvas');
+    element.current = made;
+    made.className = 'max-h-full max-w-full rounded-sm bg-black';
+    made.dataset['stage'] = '';
+    made.setAttribute('role', 'img');
+    made.setAttribute('aria-label', 'The picture at the playhead');
     const holder = canvas.current!.parentElement!;
-    holder.append(element);
-    const offscreen = element.transferControlToOffscreen();
+    holder.append(made);
+    const offscreen = made.transferControlToOffscreen();
     void frameServer()
       .attach(transfer(offscreen, [offscreen]))
       .then(
         () => setReady((n) => n + 1),
         () => undefined,
       );
-    return () => element.remove();
+    return () => made.remove();
   }, []);
 
   const montage = derived?.montage;
+  /** What the preview's thread has: only what differs is sent. */
+  const sent = useRef<{ montage: Montage; listed: ListedStarts } | null>(null);
   useEffect(() => {
-    if (montage)
-      void frameServer()
-        .setMontage(montage, listed)
-        .then(
-          () => setReady((n) => n + 1),
-          (error: unknown) => {
-            if (!isMissing(error)) notice(sentence(error), 'error');
-          },
-        );
+    if (!montage) return;
+    const before = sent.current;
+    sent.current = { montage, listed };
+    void frameServer()
+      .setMontage(
+        before ? changedParts(before.montage, montage) : montage,
+        before?.listed === listed ? undefined : listed,
+      )
+      .then(
+        () => setReady((n) => n + 1),
+        (error: unknown) => {
+          if (!isMissing(error)) notice(sentence(error), 'error');
+        },
+      );
   }, [montage, listed]);
 
   useEffect(() => {
@@ -129,7 +143,10 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
     const follow = ({ playhead }: { playhead: number }): void => {
       if (playhead === shown) return;
       shown = playhead;
-      painter.current.ask(() => frameServer().show(playhead, options));
+      painter.current.ask(async () => {
+        await frameServer().show(playhead, options);
+        if (element.current) element.current.dataset['shown'] = String(playhead);
+      });
       if (playing && painter.current.cost > frameTime * 1.05 && size < HEIGHTS.length - 1) setSize(size + 1);
     };
     follow(useView.getState());
@@ -145,6 +162,7 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
         <canvas ref={canvas} hidden />
         {line.count === 0 && <p className="absolute text-fog">Bring in footage to see it here.</p>}
         <RegionDrawer />
+        <FormatSwitch />
         <OnPicture aspect={settings.width / settings.height}>
           {auditioning && <RegionOverlay aspect={settings.width / settings.height} />}
           {marking && <FocusMark />}
@@ -205,7 +223,6 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
           Hit here
         </button>
         <span className="grow" />
-        <FormatSwitch />
         <BigStep />
         <Readout />
       </div>

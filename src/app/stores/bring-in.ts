@@ -91,6 +91,7 @@ async function bringOne(owner: string, brought: BroughtFile, job: Job): Promise<
     delay: null,
     grid: DEFAULT_GRID,
     content: 'unsaid',
+    ...(about.video?.codec === 'still' && { still: true }),
     listen: indexOrNull(about.audio.findIndex((track) => track.readable)),
   };
   // What cannot be kept in a project is refused now, and not when the project is opened again.

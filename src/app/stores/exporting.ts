@@ -1,5 +1,6 @@
 /** The export: one at a time, in its own thread, into a file that exists only when it is whole. */
 import { create } from 'zustand';
+import { inFormat, shapeName } from '../../core/document/formats.ts';
 import type { Montage } from '../../core/document/types.ts';
 import {
   damageSentence,
@@ -19,84 +20,115 @@ import { useMontage } from './montage.ts';
 import { plainName } from './opening.ts';
 import { notice } from './view.ts';
 
+export interface ExportedFile {
+  readonly name: string;
+  readonly result: ExportResult;
+  /** Where it waits to be saved; null where it was written to a chosen place. */
+  readonly url: string | null;
+  readonly size: number;
+}
+
+/** One file of an export: the montage in one of its formats. */
+export interface Ordered {
+  readonly format: string | null;
+  readonly options: ExportOptions;
+}
+
 type State =
   | { readonly phase: 'idle' }
   | { readonly phase: 'running'; readonly job: string; readonly progress: ExportProgress }
   | {
       readonly phase: 'done';
-      readonly name: string;
-      readonly result: ExportResult;
-      readonly url: string | null;
-      readonly size: number;
+      /** One for each format. */
+      readonly files: readonly ExportedFile[];
       /** What was exported: after an edit it is an older state. */
       readonly of: Montage;
     };
 
 export const useExport = create<{ state: State }>(() => ({ state: { phase: 'idle' } }));
 
-export const fileName = (name: string): string => `${plainName(name).replace(/\s+/g, '-').toLowerCase()}.mp4`;
+/** The name of a montage's file, or of one of its formats. */
+export const fileName = (name: string, format = ''): string =>
+  `${plainName(`${name} ${format}`.trim()).replace(/\s+/g, '-').toLowerCase()}.mp4`;
 
-/** The last result of this tab in the browser's storage. */
-let waiting: Awaited<ReturnType<typeof resultFile>> | null = null;
+type ResultFile = Awaited<ReturnType<typeof resultFile>>;
+/** The last results of this tab in the browser's storage. */
+let waiting: readonly ResultFile[] = [];
 
 async function dropWaiting(): Promise<void> {
   const { state } = useExport.getState();
-  if (state.phase === 'done' && state.url) URL.revokeObjectURL(state.url);
+  if (state.phase === 'done') for (const { url } of state.files) if (url) URL.revokeObjectURL(url);
   const old = waiting;
-  waiting = null;
-  await old?.drop();
+  waiting = [];
+  for (const file of old) await file.drop();
 }
 
-/** `chosen`: a file the person picked; without one the result waits in the browser's storage for saving. */
-export async function startExport(options: ExportOptions, chosen?: FileSystemFileHandle): Promise<void> {
+/**
+ * One file after the other, none of which is there before it is whole.
+ * @param chosen a file that the person picked, for a single one; without it results wait in the browser's storage
+ */
+export async function startExport(orders: readonly Ordered[], chosen?: FileSystemFileHandle): Promise<void> {
   const { montage } = useMontage.getState();
-  if (!montage || useExport.getState().state.phase === 'running') return;
-  const name = chosen?.name ?? fileName(montage.name);
+  if (!montage || !orders.length || useExport.getState().state.phase === 'running') return;
   const before = useExport.getState().state;
-  let own: typeof waiting = null;
+  const own: ResultFile[] = [];
+  const names = orders.map(
+    ({ format }) =>
+      chosen?.name ??
+      fileName(montage.name, orders.length > 1 || format ? shapeOf(montage, format).replace(':', '-') : ''),
+  );
   try {
-    await jobs.run({ kind: 'export', owner: montage.id, label: `Exporting ${name}` }, async (job) => {
-      const show = (progress: ExportProgress): void => {
-        if (job.signal.aborted) return;
-        useExport.setState({ state: { phase: 'running', job: job.id, progress } });
-        const left = progress.left === null ? {} : { detail: `${Math.ceil(progress.left)} s left` };
-        job.progress(progress.frame / Math.max(1, progress.count), left);
-      };
-      show({ frame: 0, count: 0, left: null });
-      const api = job.use(startExporter());
-      job.signal.addEventListener('abort', () => void api.cancel().catch(() => undefined));
-      if (!chosen) own = await resultFile();
-      const handle = chosen ?? own!.handle;
-      const result = await api.run(
-        { montage, locations: new Map(mediaLocations()), listed: useMedia.getState().listed, options },
-        { kind: chosen ? 'picked' : 'stored', handle },
-        proxy(show),
-      );
-      const file = await handle.getFile();
+    await jobs.run({ kind: 'export', owner: montage.id, label: `Exporting ${names[0]!}` }, async (job) => {
+      const files: ExportedFile[] = [];
+      for (const [i, { format, options }] of orders.entries()) {
+        const name = names[i]!;
+        const show = (progress: ExportProgress): void => {
+          if (job.signal.aborted) return;
+          useExport.setState({ state: { phase: 'running', job: job.id, progress } });
+          const left = progress.left === null ? {} : { detail: `${Math.ceil(progress.left)} s left` };
+          const share = (i + progress.frame / Math.max(1, progress.count)) / orders.length;
+          job.progress(share, { label: `Exporting ${name}`, ...left });
+        };
+        show({ frame: 0, count: 0, left: null });
+        const api = job.use(startExporter());
+        job.signal.addEventListener('abort', () => void api.cancel().catch(() => undefined));
+        const target = chosen ? null : await resultFile();
+        if (target) own.push(target);
+        const handle = chosen ?? target!.handle;
+        const result = await api.run(
+          {
+            montage: inFormat(montage, format),
+            locations: new Map(mediaLocations()),
+            listed: useMedia.getState().listed,
+            options,
+          },
+          { kind: chosen ? 'picked' : 'stored', handle },
+          proxy(show),
+        );
+        const file = await handle.getFile();
+        files.push({ name, result, size: file.size, url: chosen ? null : URL.createObjectURL(file) });
+      }
       await dropWaiting();
       waiting = own;
-      useExport.setState({
-        state: {
-          phase: 'done',
-          name,
-          result,
-          size: file.size,
-          url: chosen ? null : URL.createObjectURL(file),
-          of: montage,
-        },
-      });
-      const damage = damageSentence(result.damaged);
-      notice(
-        `${name} is ${damage ? 'written' : 'whole'}: ${result.frames} frames, ${result.passedThrough} of them passed through as they were decoded.`,
-      );
-      if (damage) notice(damage, 'error');
+      useExport.setState({ state: { phase: 'done', files, of: montage } });
+      for (const { name, result } of files) {
+        const damage = damageSentence(result.damaged);
+        notice(
+          `${name} is ${damage ? 'written' : 'whole'}: ${result.frames} frames, ${result.passedThrough} of them passed through as they were decoded.`,
+        );
+        if (damage) notice(damage, 'error');
+      }
     });
   } catch (error) {
-    // A finished file of before is still there.
+    // Finished files of before are still there.
     useExport.setState({ state: before.phase === 'done' ? before : { phase: 'idle' } });
     if (chosen) await dropEmpty(chosen);
-    else await (own as typeof waiting)?.drop();
+    for (const file of own) await file.drop();
     if (isCancelled(error)) notice('Export cancelled. No partial file was left.');
     else notice(`Export stopped: ${sentence(error)} No partial file was left.`, 'error');
   }
 }
+
+/** What one of a montage's formats is called. */
+export const shapeOf = (montage: Montage, format: string | null): string =>
+  montage.formats.find(({ id }) => id === format)?.name ?? shapeName(montage.settings);

@@ -25,7 +25,7 @@ import { notice } from './view.ts';
 export const isFound = (
   source: Source,
   { signals, partial }: Pick<ReturnType<typeof useMedia.getState>, 'signals' | 'partial'>,
-): boolean => isAnalysed(source, signals[source.id]) && !partial[source.id];
+): boolean => source.still === true || (isAnalysed(source, signals[source.id]) && !partial[source.id]);
 
 const finding = new Set<string>();
 

@@ -112,8 +112,19 @@ async function save(): Promise<void> {
 /** Tries again to store what could not be. */
 export const saveAgain = save;
 
+/** Milliseconds after which what a drag has changed so far is written, while it goes on. */
+const DURING_DRAG = 250;
+let waiting: ReturnType<typeof setTimeout> | undefined;
+
 useMontage.subscribe((state, before) => {
-  if (state.montage !== before.montage) void save();
+  if (state.montage === before.montage && state.group === before.group) return;
+  clearTimeout(waiting);
+  // Steps of one gesture are not written one by one: a long montage takes longer to write than a frame lasts.
+  if (state.group === null) void save();
+  else {
+    if (state.saved === 'saved') useMontage.setState({ saved: 'saving' });
+    waiting = setTimeout(() => void save(), DURING_DRAG);
+  }
 });
 
 const journalKey = (id: string): string => `akmeon unsaved ${id}`;

@@ -3,7 +3,7 @@ import { type Occurrence, occurrences, placementKey } from '../timeline/occurren
 import { familyByHit } from '../document/families.ts';
 import { isOfKind } from '../document/hits.ts';
 import { SINGLE_RUN, spreadIntensity, type PlacementContext } from './passes.ts';
-import { looksAround, placesOf, prepare, type Anchors, type Clockwork, type PreparedAccent } from './prepare.ts';
+import { looksAround, prepare, type Anchors, type Clockwork, type PreparedAccent } from './prepare.ts';
 import { HIT_KINDS, type Hit, type HitKind, type Montage, type Override, type Rule } from '../document/types.ts';
 import type { Timeline } from '../timeline/timeline.ts';
 import { hash, seedOf } from '../base/hash.ts';
@@ -66,7 +66,25 @@ export function ageOn(placement: Pick<Placement, 'accent' | 'frame' | 'from' | '
       : age;
 }
 
-/** Where an accent lies around a frame of the row: what it is cut to, and what its keys are tied to. */
+/** Frame 0 of an accent that lies on a frame of the row. */
+const frameOn = ({ accent, lead, tail }: PreparedAccent, at: number): number =>
+  at + (accent.align === 'start' ? lead : accent.align === 'end' ? -tail : 0);
+
+/** What an accent's keys can be tied to where it lies on a frame of the row. */
+export function anchorsOf(plain: PreparedAccent, hit: Hit | null, at: number, next: number, line: Timeline): Anchors {
+  const span = line.spanAt(at);
+  const frame = frameOn(plain, at);
+  const distance = (t: number | undefined, otherwise: number): number =>
+    t === undefined || !span ? otherwise : (line.frameOf(span, t) ?? span.end - 1) - frame;
+  return {
+    start: distance(hit?.start, 0),
+    end: distance(hit?.end, Infinity),
+    clip: span ? span.end - 1 - frame : Infinity,
+    next: next - frame,
+  };
+}
+
+/** Where an accent lies around a frame of the row, and what it is cut to. */
 export function placeAccent(
   plain: PreparedAccent,
   hit: Hit | null,
@@ -77,25 +95,49 @@ export function placeAccent(
 ): Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> {
   const { accent } = plain;
   const span = line.spanAt(at);
-  const frame = at + (accent.align === 'start' ? plain.lead : accent.align === 'end' ? -plain.tail : 0);
-  const distance = (t: number | undefined, otherwise: number): number =>
-    t === undefined || !span ? otherwise : (line.frameOf(span, t) ?? span.end - 1) - frame;
-  const anchors: Anchors = {
-    start: distance(hit?.start, 0),
-    end: distance(hit?.end, Infinity),
-    clip: span ? span.end - 1 - frame : Infinity,
-    next: next - frame,
-  };
-  // Most accents are the same everywhere: only where their keys could be tied to differs.
-  const prepared = looksAround(accent)
-    ? prepare(accent, clock, anchors)
-    : { ...plain, places: placesOf(accent, clock, anchors) };
+  const frame = frameOn(plain, at);
+  // Most accents are the same everywhere.
+  const prepared = looksAround(accent) ? prepare(accent, clock, anchorsOf(plain, hit, at, next, line)) : plain;
   const free = accent.confine === 'carry' || !span;
   return {
     accent: prepared,
     frame,
     from: frame - (free ? prepared.before : Math.min(prepared.before, Math.max(0, frame - span.first))),
     to: frame + (free ? prepared.after : Math.min(prepared.after, Math.max(0, span.end - 1 - frame))),
+  };
+}
+
+/** What a placement has whatever frame it lies on. */
+interface Lot {
+  readonly key: string;
+  readonly override: Override;
+  readonly seed: number;
+  readonly intensity: number;
+}
+
+interface Drawn {
+  readonly accentSeed: number;
+  readonly overrides: Montage['overrides'];
+  readonly lots: Map<string, Lot & { readonly hit: Hit }>;
+}
+/** While clips are trimmed and moved, rules, changed cells and hits are the same objects, and so is what follows from them. */
+const drawnLots = new WeakMap<Rule, Drawn>();
+
+function lotsOf(rule: Rule, accentSeed: number, { overrides }: Montage): (occurrence: Occurrence) => Lot {
+  let drawn = drawnLots.get(rule);
+  if (drawn?.accentSeed !== accentSeed || drawn.overrides !== overrides)
+    drawnLots.set(rule, (drawn = { accentSeed, overrides, lots: new Map() }));
+  const { lots } = drawn;
+  return ({ key: of, hit }) => {
+    let lot = lots.get(of);
+    if (lot?.hit !== hit) {
+      const key = placementKey(rule.id, of);
+      const override = overrides[key] ?? {};
+      const seed = override.seed ?? hash(rule.seed, accentSeed, seedOf(of));
+      const intensity = override.intensity ?? spreadIntensity(1 - rule.follow * (1 - hit.strength), rule.spread, seed);
+      lots.set(of, (lot = { key, override, seed, intensity, hit }));
+    }
+    return lot;
   };
 }
 
@@ -108,18 +150,15 @@ export function placements(montage: Montage, line: Timeline, shown = carriers(mo
   for (const rule of montage.rules) {
     const plain = accents.get(rule.accent);
     if (!rule.on || !plain) continue;
+    const lots = lotsOf(rule, plain.accent.seed, montage);
     const taken = shown.filter(
       ({ hit }) =>
         matches(rule, hit, montage.families) && !(hit.burst && rule.burst !== 'each' && !ends[rule.burst].has(hit.id)),
     );
-    const overrideOf = (occurrence: Occurrence): Override =>
-      montage.overrides[placementKey(rule.id, occurrence.key)] ?? {};
     // Where each lies, nudges included: what reaches to the next one reaches to where that one is.
-    const frames = taken.map((occurrence) => occurrence.frame + (overrideOf(occurrence).nudge ?? 0));
+    const frames = taken.map((occurrence) => occurrence.frame + (lots(occurrence).override.nudge ?? 0));
     taken.forEach((occurrence, i) => {
-      const key = placementKey(rule.id, occurrence.key);
-      const override = overrideOf(occurrence);
-      const seed = override.seed ?? hash(rule.seed, plain.accent.seed, seedOf(occurrence.key));
+      const { key, override, seed, intensity } = lots(occurrence);
       const own = placeAccent(plain, occurrence.hit, frames[i]!, frames[i + 1] ?? Infinity, line, clock);
       const inRun = rule.run && runOf(rule.run, i, frames, line, own);
       result.push({
@@ -128,8 +167,7 @@ export function placements(montage: Montage, line: Timeline, shown = carriers(mo
         occurrence,
         ...own,
         ...inRun?.reach,
-        intensity:
-          override.intensity ?? spreadIntensity(1 - rule.follow * (1 - occurrence.hit.strength), rule.spread, seed),
+        intensity,
         seed,
         fps: line.fps,
         mirror: rule.mirror && i % 2 === 1,

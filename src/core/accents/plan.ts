@@ -5,9 +5,9 @@
 import type { Occurrence } from '../timeline/occurrences.ts';
 import type { EffectRegistry } from './effect-spec.ts';
 import { accentPasses, SINGLE_RUN, type PlacementContext, type Pass } from './passes.ts';
-import { prepare } from './prepare.ts';
+import { placesOf, prepare } from './prepare.ts';
 import type { Accent, Bed, Clip, Hit, Montage, Point } from '../document/types.ts';
-import { ageOn, carriers, placeAccent, placements, type Placement } from './placements.ts';
+import { ageOn, anchorsOf, carriers, placeAccent, placements, type Placement } from './placements.ts';
 import { lowerBound } from '../base/search.ts';
 import { enlargement, enlargementPass } from './cover.ts';
 import { focusAt, framingPath, inOutput, windowOf } from '../timeline/framing.ts';
@@ -240,11 +240,15 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
     if (!placed) {
       const next = shown.find((o) => o.frame > audition.frame)?.frame ?? Infinity;
       const hit = shown.find((o) => o.frame === audition.frame)?.hit ?? null;
-      const own = placeAccent(prepare(audition.accent, clock), hit, audition.frame, next, line, clock);
+      const plain = prepare(audition.accent, clock);
+      const own = placeAccent(plain, hit, audition.frame, next, line, clock);
+      // Where its keys are is asked of what is shaped.
+      const places = placesOf(audition.accent, clock, anchorsOf(plain, hit, audition.frame, next, line));
       const length = Number.isFinite(next) ? next - audition.frame : 0;
       placed = focused(
         {
           ...own,
+          accent: { ...own.accent, places },
           intensity: audition.intensity,
           seed: audition.accent.seed,
           fps: line.fps,

@@ -38,6 +38,9 @@ function moved<T extends { id: string }>(list: readonly T[], id: string, by: num
   return next;
 }
 
+/** A still picture: how long it can be shown at the most and is at first, seconds; its frames a second; most lines of a montage that begins with it. */
+export const STILL = { seconds: 3600, shown: 3, rate: { num: 30, den: 1 }, lines: 1080 } as const;
+
 /** Adds a source at the end of the row, or on the music lane from the start. The first picture sets size and rate. */
 export const addSource =
   (source: Source, id: string): Edit =>
@@ -51,19 +54,20 @@ export const addSource =
       };
     }
     const { video } = source;
+    const scale = source.still ? Math.min(1, STILL.lines / Math.min(video.width, video.height)) : 1;
     const settings: Settings = m.clips.length
       ? m.settings
       : {
           ...m.settings,
-          width: even(video.width),
-          height: even(video.height),
+          width: even(Math.min(8192, video.width * scale)),
+          height: even(Math.min(8192, video.height * scale)),
           timing: { mode: 'constant', rate: video.rate },
         };
     const clip: Clip = {
       id,
       source: source.id,
       in: video.first,
-      out: Math.max(video.first + 1e-3, frameEnd(source)),
+      out: source.still ? STILL.shown : Math.max(video.first + 1e-3, frameEnd(source)),
       fit: 'fit',
     };
     return { ...m, settings, sources, clips: [...m.clips, clip] };

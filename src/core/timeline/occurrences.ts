@@ -1,5 +1,6 @@
 /** Where the montage shows hits. */
 import type { Hit, Montage } from '../document/types.ts';
+import { lowerBound } from '../base/search.ts';
 import { musicTime } from './music.ts';
 import type { Timeline } from './timeline.ts';
 
@@ -18,14 +19,18 @@ export const placementKey = (rule: string, occurrence: string): string => `${rul
 
 export const joinId = (before: string, after: string): string => `join:${before}:${after}`;
 
+/** Seconds before and after a clip in which its hits are looked for. */
+const SLACK = 2;
+
 /** Every join as a hit, with the decision made on it, if any. Joins stand as kept until rejected. */
 export function joinHits(montage: Pick<Montage, 'clips' | 'hits'>): Hit[] {
   const joins: Hit[] = [];
+  const decisions = new Map(montage.hits.filter(({ kind }) => kind === 'join').map((hit) => [hit.id, hit]));
   for (let i = 1; i < montage.clips.length; i++) {
     const before = montage.clips[i - 1]!;
     const after = montage.clips[i]!;
     const id = joinId(before.id, after.id);
-    const decided = montage.hits.find((hit) => hit.id === id);
+    const decided = decisions.get(id);
     joins.push(
       decided ?? {
         id,
@@ -56,9 +61,14 @@ export function occurrences(
     if (list) list.push(hit);
     else bySource.set(hit.source, [hit]);
   }
+  for (const list of bySource.values()) list.sort((a, b) => a.t - b.t);
   const taken = new Set<string>();
   for (const span of line.spans) {
-    for (const hit of bySource.get(span.clip.source) ?? []) {
+    const hits = bySource.get(span.clip.source) ?? [];
+    // A frame's slack to each side: whether the clip shows a hit is the timeline's to say.
+    const last = lowerBound(hits, span.clip.out + SLACK, ({ t }) => t);
+    for (let i = lowerBound(hits, span.clip.in - SLACK, ({ t }) => t); i < last; i++) {
+      const hit = hits[i]!;
       const frame = line.frameOf(span, hit.t);
       if (frame === null) continue;
       const key = `${hit.id}@${span.clip.lineage ?? span.clip.id}`;
@@ -73,8 +83,9 @@ export function occurrences(
         result.push({ key: `${hit.id}@${item.id}`, hit, frame: line.frameAt(at) });
     }
   }
+  const byIndex = new Map(line.spans.map((span) => [span.index, span]));
   joinHits(montage).forEach((hit, i) => {
-    const span = line.spans.find((s) => s.index === i + 1);
+    const span = byIndex.get(i + 1);
     if (span) result.push({ key: hit.id, hit, frame: span.first });
   });
   return result.sort((a, b) => a.frame - b.frame || (a.key < b.key ? -1 : 1));

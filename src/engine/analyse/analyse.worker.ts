@@ -7,6 +7,7 @@ import type { Sought } from '../../core/finding/watch/watch.ts';
 import { carryErrors, sentence } from '../errors.ts';
 import { dropCheckpoint, keepCheckpoint, keepSignals } from '../storage/database.ts';
 import { announceLife } from '../jobs/life.ts';
+import { describeStill, isStill } from '../media/still.ts';
 import { describeMedia, type MediaLocation } from '../media/open.ts';
 import { analyse, type Analysis, type AnalyseOptions, type Checkpoint } from './analyse.ts';
 import { copyIntoStorage } from '../storage/media-files.ts';
@@ -61,7 +62,7 @@ async function analyseAndKeep(
 const api = {
   describe(location: MediaLocation, name: string, whole = false) {
     job = new AbortController();
-    return describeMedia(location, name, job.signal, whole);
+    return isStill(location, name) ? describeStill(location, name) : describeMedia(location, name, job.signal, whole);
   },
   analyse(
     location: MediaLocation,

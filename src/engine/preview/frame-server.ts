@@ -16,6 +16,7 @@ import { cancelled, EngineError } from '../errors.ts';
 import { FrameReader } from '../media/frames.ts';
 import { Mixer } from '../media/mixer.ts';
 import type { MediaLocation } from '../media/open.ts';
+import { StillReader } from '../media/still.ts';
 import { listedIndex, type ListedStarts } from '../media/starts.ts';
 import { evened } from '../media/yuv.ts';
 import { Renderer, type Drawing, type Picture } from '../render/renderer.ts';
@@ -71,7 +72,7 @@ export class FrameServer {
   private media: MediaIndex = new Map();
   private plans: Planner | null = null;
   private readonly locations = new Map<string, MediaLocation>();
-  private readonly readers = new Map<string, Promise<FrameReader>>();
+  private readonly readers = new Map<string, Promise<FrameReader | StillReader>>();
   /** What each source's frames are, by source id: content and list of frames. */
   private versions: ReadonlyMap<string, string> = new Map();
   private readonly unreadableBefore = new Map<string, number>();
@@ -117,9 +118,17 @@ export class FrameServer {
     await mixer?.close();
   }
 
-  async setMontage(montage: Montage, listed: ListedStarts): Promise<void> {
+  private listed: ListedStarts = {};
+
+  /**
+   * Opens a montage, or takes a change of the open one: a montage of hours is not copied over for every step of a drag.
+   * @param listed the frames of variable sources; those known before where absent
+   */
+  async setMontage(change: Montage | Partial<Montage>, listed = this.listed): Promise<void> {
     const old = this.montage;
+    const montage = { ...old, ...change } as Montage;
     this.montage = montage;
+    this.listed = listed;
     this.media = mediaIndex(montage.sources, listedIndex(listed));
     this.plans = planner(montage, this.media, EFFECTS);
     // What comes over from another thread is made of new objects: sources are the same by what they say.
@@ -146,15 +155,16 @@ export class FrameServer {
     return this.plans;
   }
 
-  private reader(source: string): Promise<FrameReader> {
+  private reader(source: string): Promise<FrameReader | StillReader> {
     let reader = this.readers.get(source);
     if (!reader) {
       const location = this.locations.get(source);
       const times = this.media.get(source);
-      const name = this.montage?.sources.find((s) => s.id === source)?.name ?? 'The source';
+      const about = this.montage?.sources.find((s) => s.id === source);
+      const name = about?.name ?? 'The source';
       if (!location) return Promise.reject(new EngineError('media-missing', `The file of ${name} is missing.`));
       if (!times) return Promise.reject(new EngineError('media-missing', `The frames of ${name} are not listed yet.`));
-      reader = FrameReader.open(location, times, name, FRAME_BUDGET);
+      reader = about?.still ? StillReader.open(location, name) : FrameReader.open(location, times, name, FRAME_BUDGET);
       this.readers.set(source, reader);
       reader.catch(() => this.readers.delete(source));
       const [oldest] = this.readers.keys();
