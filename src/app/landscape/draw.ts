@@ -72,7 +72,6 @@ export function drawScene(pen: CanvasRenderingContext2D, scene: Scene): void {
     const h = wave[i]! * (floor - RULER - 16);
     if (h > 0.3) pen.fillRect(i, floor - h, 1, h + Math.min(6, h * 0.3));
   }
-  drawPlacements(pen, scene, x);
   drawRuler(pen, scene, x);
   // The beat grid as small ticks under the ruler, whether or not beats are listed.
   pen.fillStyle = KIND_COLOURS.beat;
@@ -88,22 +87,28 @@ export function drawScene(pen: CanvasRenderingContext2D, scene: Scene): void {
 }
 
 /** Where accents lie: the lead fainter than the tail, the accent's own frame as a line between them. */
-function drawPlacements(
+export function drawPlacements(
   pen: CanvasRenderingContext2D,
-  { derived, view, height }: Scene,
-  x: (frame: number) => number,
+  { derived, view, width, height }: Pick<Scene, 'derived' | 'view' | 'width' | 'height'>,
 ): void {
+  pen.clearRect(0, 0, width, height);
+  const x = (frame: number): number => frameToX(frame, view, width);
   const rules = new Map(derived.montage.rules.map(({ id }, i) => [id, i]));
   const floor = ground(height);
   const reach = derived.planner.reach;
   const seen = inSight(derived.planner.placements, ({ from }) => from, [view[0] - reach, view[1]]);
   const paint = (style: string, box: (p: Placement) => readonly [number, number]): void => {
     pen.fillStyle = style;
+    // What lies under another box of its lane already is not drawn again: thousands may lie on a few pixels.
+    const drawn = new Array<number>(LANES).fill(-Infinity);
     for (const p of seen) {
       if (p.muted || p.to < view[0]) continue;
-      const [left, right] = box(p);
-      if (right > left)
-        pen.fillRect(left, floor + 1 + ((rules.get(p.rule.id) ?? 0) % LANES) * LANE, right - left, LANE - 1);
+      const lane = (rules.get(p.rule.id) ?? 0) % LANES;
+      const [from, right] = box(p);
+      const left = Math.max(from, drawn[lane]!);
+      if (right - left < 0.25) continue;
+      pen.fillRect(left, floor + 1 + lane * LANE, right - left, LANE - 1);
+      drawn[lane] = right;
     }
   };
   paint('rgba(88,194,188,0.3)', (p) => [x(p.from), x(p.frame)]);

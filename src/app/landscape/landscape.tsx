@@ -7,7 +7,7 @@ import { choose, seek, seekLikeBetween, step } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { useMedia } from '../stores/media.ts';
 import { usePreferences, useView } from '../stores/view.ts';
-import { drawScene, pinsOf } from './draw.ts';
+import { drawPlacements, drawScene, pinsOf } from './draw.ts';
 import { boundView, frameToX, waveform, wholeView, xToFrame, zoomView, type View } from './geometry.ts';
 import { Head } from './head.tsx';
 import { Overview } from './overview.tsx';
@@ -16,6 +16,34 @@ import { RowLanes } from './row-lanes.tsx';
 /** Heights between which the landscape can be dragged, pixels. */
 const LOWEST = 72;
 const TALLEST = 360;
+
+/** A pen in CSS pixels on a canvas of a size, as sharp as the screen. */
+function penOn(canvas: HTMLCanvasElement, width: number, height: number): CanvasRenderingContext2D {
+  const scale = devicePixelRatio;
+  if (canvas.width !== width * scale) canvas.width = width * scale;
+  if (canvas.height !== height * scale) canvas.height = height * scale;
+  const pen = canvas.getContext('2d')!;
+  pen.setTransform(scale, 0, 0, scale, 0, 0);
+  return pen;
+}
+
+/** Milliseconds that a drag must rest before the accents follow it. */
+const REST = 120;
+
+/** The accents' own layer: while a clip is dragged they follow when the hand rests, and hold nothing up. */
+function Accents({ view, width, height }: { view: View; width: number; height: number }) {
+  const derived = useDerived();
+  const dragged = useView((s) => s.dragging !== null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useEffect(() => {
+    if (!derived) return;
+    const draw = (): void => drawPlacements(penOn(canvas.current!, width, height), { derived, view, width, height });
+    if (!dragged) return draw();
+    const later = setTimeout(draw, REST);
+    return () => clearTimeout(later);
+  }, [derived, view, width, height, dragged]);
+  return <canvas ref={canvas} aria-hidden className="pointer-events-none absolute inset-0 w-full" style={{ height }} />;
+}
 
 export function Landscape({ lanes = false }: { lanes?: boolean }) {
   const derived = useDerived();
@@ -57,12 +85,7 @@ export function Landscape({ lanes = false }: { lanes?: boolean }) {
 
   useLayoutEffect(() => {
     if (!derived || !canvas.current || !wave) return;
-    const scale = devicePixelRatio;
-    if (canvas.current.width !== width * scale) canvas.current.width = width * scale;
-    if (canvas.current.height !== height * scale) canvas.current.height = height * scale;
-    const pen = canvas.current.getContext('2d')!;
-    pen.setTransform(scale, 0, 0, scale, 0, 0);
-    drawScene(pen, { derived, view, width, height, wave, chosen, names: !lanes });
+    drawScene(penOn(canvas.current, width, height), { derived, view, width, height, wave, chosen, names: !lanes });
   }, [derived, wave, view, width, height, chosen, lanes]);
 
   // React listens to the wheel passively, and a pinch would enlarge the whole page.
@@ -156,6 +179,7 @@ export function Landscape({ lanes = false }: { lanes?: boolean }) {
                   seek(Math.floor(at(event)));
               }}
             />
+            <Accents view={view} width={width} height={height} />
             {stretch && (
               <div
                 className="pointer-events-none absolute top-4 bottom-0 bg-lamp/25"

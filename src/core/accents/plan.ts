@@ -10,8 +10,9 @@ import type { Accent, Bed, Clip, Hit, Montage, Point } from '../document/types.t
 import { ageOn, anchorsOf, carriers, placeAccent, placements, type Placement } from './placements.ts';
 import { lowerBound } from '../base/search.ts';
 import { enlargement, enlargementPass } from './cover.ts';
-import { focusAt, framingPath, inOutput, windowOf } from '../timeline/framing.ts';
-import { timeline, type ClipSpan, type MediaIndex, type Timeline } from '../timeline/timeline.ts';
+import { once } from '../base/once.ts';
+import { framer } from './framer.ts';
+import { timeline, type MediaIndex, type Timeline } from '../timeline/timeline.ts';
 
 export type { Pass } from './passes.ts';
 
@@ -65,13 +66,6 @@ export type PlacedAccent = Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> &
 /** Frames of one accent that its enlargement is found on. */
 const MOST_COVERED = 4000;
 
-/** Those that lie in a clip. */
-const inSpan = (shown: readonly Occurrence[], { first, end }: ClipSpan): readonly Occurrence[] =>
-  shown.slice(
-    lowerBound(shown, first, ({ frame }) => frame),
-    lowerBound(shown, end, ({ frame }) => frame),
-  );
-
 /** First and last montage frame of a bed; null where its clip or its hits are not there. */
 function stretchOf(bed: Bed, shown: readonly Occurrence[], line: Timeline): { from: number; to: number } | null {
   const { stretch } = bed;
@@ -120,62 +114,33 @@ function placedBeds(
 
 export function planner(montage: Montage, media: MediaIndex, effects: EffectRegistry): Planner {
   const line = timeline(montage, media);
-  const shown = carriers(montage, line);
-  const all = placements(montage, line, shown);
+  const shown = once(() => carriers(montage, line));
   const clock = { fps: line.fps, bpm: montage.settings.bpm };
   const aspect = montage.settings.width / montage.settings.height;
-  const aspects = new Map(
-    montage.sources.flatMap(({ id, video }) => (video ? [[id, video.width / video.height]] : [])),
-  );
   const sources = new Map(montage.sources.map((source) => [source.id, source]));
-
-  /** What stands in the middle of each clip that is cut around its focus, made when it is first asked for. */
-  const paths = new Map<ClipSpan, (seconds: number) => Point>();
-  const pathOf = (span: ClipSpan, shape: number): ((seconds: number) => Point) => {
-    let path = paths.get(span);
-    if (!path) {
-      const keys = inSpan(shown, span).flatMap(({ hit, frame }) => {
-        const at = hit.source === span.clip.source ? line.sourceTime(span, line.timeOf(frame)) : NaN;
-        const moments = hit.track?.length ? hit.track.map(({ t }) => t) : [at];
-        return moments.flatMap((t) => {
-          const point = focusAt(hit, t);
-          if (!point || !(t >= span.clip.in && t < span.clip.out)) return [];
-          // The way is sought among what can be shown, so that it is smooth beside the picture's edges, too.
-          const { centre } = windowOf({ fit: 'fill', centre: point }, shape, aspect);
-          return line.momentsOf(span, t).map((seconds) => ({ ...centre, at: seconds }));
-        });
-      });
-      paths.set(span, (path = framingPath(keys, montage.settings.framingSpeed)));
-    }
-    return path;
-  };
-  /** How the picture of a clip lies in the output at a frame. */
-  const framedAt = (span: ClipSpan, frame: number): Pick<PlannedPicture, 'fit' | 'centre'> => {
-    const { fit, source } = span.clip;
-    const shape = aspects.get(source);
-    return fit === 'focus' && shape !== undefined ? { fit, centre: pathOf(span, shape)(line.timeOf(frame)) } : { fit };
-  };
-  /** Where a hit's focus is on an output frame, frame heights from the middle. */
-  const focusOn = (hit: Hit, frame: number): readonly [number, number] => {
-    const span = line.spanAt(Math.min(line.count - 1, Math.max(0, Math.round(frame))));
-    const shape = span && span.clip.source === hit.source ? aspects.get(hit.source) : undefined;
-    if (!span || shape === undefined) return [0, 0];
-    const whole = Math.min(span.end - 1, Math.max(span.first, Math.round(frame)));
-    const point = focusAt(hit, line.sourceTime(span, line.timeOf(whole)));
-    if (!point) return [0, 0];
-    const { x, y } = inOutput(point, framedAt(span, whole), shape, aspect);
-    return [(x - 0.5) * aspect, y - 0.5];
-  };
+  const { framedAt, focusOn } = framer(montage, line, shown);
   const focused = <T extends PlacedAccent>(placed: T, hit: Hit | null): T =>
     hit?.focus ? { ...placed, focus: (age: number) => focusOn(hit, placed.frame + age) } : placed;
 
-  // Placements sorted by the frame they begin on, with the longest reach, for a short search.
-  const starts: readonly PlacedAccent[] = all.filter((p) => !p.muted).map((p) => focused(p, p.occurrence.hit));
-  const begins = starts.map((p) => p.from);
-  const reach = all.reduce((most, p) => Math.max(most, p.to - p.from), 0);
-  const beds = placedBeds(montage, shown, line);
-  const under = beds.filter((b) => !b.bed.above).map((b) => b.placed);
-  const over = beds.filter((b) => b.bed.above).map((b) => b.placed);
+  /** All that lies on the row, found when it is first asked for: plain pictures need none of it. */
+  const laid = once(() => {
+    const all = placements(montage, line, shown());
+    // Placements sorted by the frame they begin on, with the longest reach, for a short search.
+    const starts: readonly PlacedAccent[] = all.filter((p) => !p.muted).map((p) => focused(p, p.occurrence.hit));
+    const beds = placedBeds(montage, shown(), line);
+    const under = beds.filter((b) => !b.bed.above).map((b) => b.placed);
+    const over = beds.filter((b) => b.bed.above).map((b) => b.placed);
+    return {
+      all,
+      starts,
+      begins: starts.map((p) => p.from),
+      reach: all.reduce((most, p) => Math.max(most, p.to - p.from), 0),
+      under,
+      over,
+      /** Placements and beds that ask for one enlargement of the whole shot. */
+      shotWide: [...starts, ...under, ...over].filter((p) => p.accent.accent.cover === 'shot'),
+    };
+  });
   const enlargements = new WeakMap<PlacedAccent, number>();
   const shots = new Map<number, number>();
 
@@ -199,13 +164,11 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
 
   const between = (frame: number): PlacedAccent[] => {
     const found: PlacedAccent[] = [];
+    const { starts, begins, reach } = laid();
     for (let i = lowerBound(begins, frame - reach, (begin) => begin); i < starts.length && begins[i]! <= frame; i++)
       if (starts[i]!.to >= frame) found.push(starts[i]!);
     return found;
   };
-
-  /** Placements and beds that ask for one enlargement of the whole shot. */
-  const shotWide = [...starts, ...under, ...over].filter((p) => p.accent.accent.cover === 'shot');
 
   /** Enlargement of a whole shot, for accents and beds that ask for it. */
   const shotOf = (frame: number, auditioned: PlacedAccent | null): number => {
@@ -215,6 +178,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       placed
         .filter((p) => p.accent.accent.cover === 'shot' && p.to >= span.first && p.from < span.end)
         .reduce((m, p) => Math.max(m, leastOf(p)), 1);
+    const { under, over, shotWide } = laid();
     if (auditioned) return most([...under, auditioned, ...over]);
     let known = shots.get(span.index);
     if (known === undefined) shots.set(span.index, (known = most(shotWide)));
@@ -238,8 +202,8 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
   const auditioned = (audition: Audition): PlacedAccent => {
     let placed = heard.get(audition);
     if (!placed) {
-      const next = shown.find((o) => o.frame > audition.frame)?.frame ?? Infinity;
-      const hit = shown.find((o) => o.frame === audition.frame)?.hit ?? null;
+      const next = shown().find((o) => o.frame > audition.frame)?.frame ?? Infinity;
+      const hit = shown().find((o) => o.frame === audition.frame)?.hit ?? null;
       const plain = prepare(audition.accent, clock);
       const own = placeAccent(plain, hit, audition.frame, next, line, clock);
       // Where its keys are is asked of what is shaped.
@@ -264,8 +228,12 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
 
   return {
     timeline: line,
-    placements: all,
-    reach,
+    get placements() {
+      return laid().all;
+    },
+    get reach() {
+      return laid().reach;
+    },
     placed: auditioned,
     at(frame, { plain = false, audition } = {}) {
       const time = line.timeOf(frame);
@@ -273,6 +241,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       const passes: Pass[] = [];
       let shift = 0;
       if (!plain) {
+        const { under, over, shotWide } = laid();
         const placed = audition
           ? [auditioned(audition)].filter((l) => frame >= l.from && frame <= l.to)
           : between(frame);
