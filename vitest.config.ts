@@ -4,7 +4,14 @@ export default defineConfig({
   test: {
     reporters: ['default', './tests/closing-line.ts'],
     projects: [
-      { test: { name: 'unit', include: ['src/**/*.test.ts', 'tests/*.test.ts'], environment: 'node', testTimeout: 30_000 } },
+      {
+        test: {
+          name: 'unit',
+          include: ['src/**/*.test.ts', 'tests/*.test.ts'],
+          environment: 'node',
+          testTimeout: 30_000,
+        },
+      },
       {
         test: {
           name: 'browser',

@@ -190,7 +190,7 @@ const analyse = (order: AnalyseOrder): Promise<HeadlessReply<HeadlessAnalysis>> 
           sought,
           proxy((share: number) => job.progress(share)),
         );
-        watches.push({ watch: { id: 'asked', mode: 'appears', sensitivity: 0.5 }, signal });
+        watches.push({ watch: { id: 'asked', mode: 'appears', sensitivity: 0.5, region }, signal });
       }
 
       const content = order.content ?? profile?.content ?? 'unsaid';

@@ -3,12 +3,12 @@ import { useMemo, useState } from 'react';
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react';
 import { nanoid } from 'nanoid';
 import { labelsOf } from '../../core/document/families.ts';
-import { HIT_KINDS } from '../../core/document/types.ts';
+import { HIT_KINDS, type Hit, type MusicItem } from '../../core/document/types.ts';
 import { gridOf } from '../../core/finding/detectors/index.ts';
-import { gather, setGathered, type Gathering } from '../../core/timeline/gather.ts';
+import { gather, setGathered, type Around, type Gathering } from '../../core/timeline/gather.ts';
 import { musicTime } from '../../core/timeline/music.ts';
 import { carries } from '../../core/accents/placements.ts';
-import { FramePicture } from '../parts/frame-picture.tsx';
+import { SourcePicture } from '../parts/frame-picture.tsx';
 import { hitLook, kindName } from '../parts/kinds.ts';
 import { NumberField } from '../parts/number-field.tsx';
 import { useDerived, type Derived } from '../stores/derived.ts';
@@ -16,16 +16,31 @@ import { useMedia } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
 import { notice } from '../stores/view.ts';
 
-/** Montage seconds of the beats of all music that lies in the montage. */
-function beatsOf({ montage }: Derived): number[] {
+interface MusicTimes {
+  /** Montage seconds, ascending. */
+  readonly beats: readonly number[];
+  readonly bars: readonly number[];
+  /** Where the music changes: its beginning and its drops. */
+  readonly parts: readonly number[];
+}
+
+/** Beats, bars and parts of all music that lies in the montage. */
+function musicTimes({ montage, found }: Derived): MusicTimes {
   const { signals } = useMedia.getState();
-  return montage.music
-    .flatMap((item) => {
-      const source = montage.sources.find(({ id }) => id === item.source);
-      const grid = source && signals[item.source] && gridOf(source, signals[item.source]!, montage.sensitivity.beat);
-      return grid ? grid.beats.flatMap((t) => musicTime(item, t) ?? []) : [];
-    })
-    .sort((a, b) => a - b);
+  const times = (of: (item: MusicItem) => readonly number[]): number[] =>
+    montage.music.flatMap((item) => of(item).flatMap((t) => musicTime(item, t) ?? [])).sort((a, b) => a - b);
+  const grid = (item: MusicItem) => {
+    const source = montage.sources.find(({ id }) => id === item.source);
+    return source && signals[item.source] ? gridOf(source, signals[item.source]!, montage.sensitivity.beat) : null;
+  };
+  const drops = times((item) =>
+    (found.get(item.source)?.hits ?? []).filter(({ kind }) => kind === 'drop').map(({ t }) => t),
+  );
+  return {
+    beats: times((item) => grid(item)?.beats ?? []),
+    bars: times((item) => grid(item)?.downbeats ?? []),
+    parts: [0, ...drops.filter((at) => at > 0.5)],
+  };
 }
 
 /** Clips of which a picture is shown. */
@@ -33,7 +48,7 @@ const SHOWN = 60;
 
 export function GatherDialog({ onClose }: { onClose: () => void }) {
   const derived = useDerived()!;
-  const { montage, everywhere } = derived;
+  const { montage } = derived;
   const { rate } = derived.line;
   const [left, setLeft] = useState<readonly string[]>([]);
   const [order, setOrder] = useState<Gathering['order']>('time');
@@ -43,12 +58,22 @@ export function GatherDialog({ onClose }: { onClose: () => void }) {
   const [longest, setLongest] = useState(0);
   const [onBeats, setOnBeats] = useState(false);
   const [keep, setKeep] = useState(false);
+  /** Bars that each clip lasts; 0: as long as its surroundings. */
+  const [barCount, setBarCount] = useState(0);
+  /** Hits a minute in each part of the music; 0: as many as come. */
+  const [rates, setRates] = useState<readonly number[]>([]);
+  /** Of kinds and families that have their own, by label. */
+  const [own, setOwn] = useState<Readonly<Record<string, Around>>>({});
+  const [apart, setApart] = useState(false);
+  /** Hits taken before all others, and hits left out, by hand. */
+  const [first, setFirst] = useState<readonly string[]>([]);
+  const [dropped, setDropped] = useState<readonly string[]>([]);
   const kept = useMemo(
     () =>
       montage.hits.filter((hit) => carries(hit) && hit.kind !== 'join' && hit.kind !== 'beat' && hit.kind !== 'drop'),
     [montage.hits],
   );
-  const beats = useMemo(() => beatsOf(derived), [derived]);
+  const { beats, bars, parts } = useMemo(() => musicTimes(derived), [derived]);
   const labels = useMemo(() => {
     const counts = new Map<string, number>();
     for (const hit of kept)
@@ -56,9 +81,21 @@ export function GatherDialog({ onClose }: { onClose: () => void }) {
     return [...counts];
   }, [kept, montage.families]);
   const wanted = useMemo(
-    () => kept.filter((hit) => labelsOf(hit, montage.families).some((label) => !left.includes(label))),
-    [kept, left, montage.families],
+    () =>
+      kept.filter(
+        (hit) => !dropped.includes(hit.id) && labelsOf(hit, montage.families).some((label) => !left.includes(label)),
+      ),
+    [kept, left, dropped, montage.families],
   );
+  const around = useMemo(() => {
+    const map = new Map<string, Around>();
+    if (apart)
+      for (const hit of wanted) {
+        const label = labelsOf(hit, montage.families).find((one) => own[one]);
+        if (label) map.set(hit.id, own[label]!);
+      }
+    return map;
+  }, [apart, own, wanted, montage.families]);
   const result = useMemo(
     () =>
       gather(montage.sources, wanted, {
@@ -69,10 +106,32 @@ export function GatherDialog({ onClose }: { onClose: () => void }) {
         longest: longest || null,
         beats: onBeats ? beats : null,
         rate,
+        around,
+        bars: barCount ? { begins: bars, count: barCount } : undefined,
+        sections: parts.map((from, i) => ({ from, to: parts[i + 1] ?? Infinity, perMinute: rates[i] ?? 0 })),
+        first: new Set(first),
       }),
-    [rate, montage.sources, wanted, before, after, order, most, longest, onBeats, beats],
+    [
+      rate,
+      montage.sources,
+      wanted,
+      before,
+      after,
+      order,
+      most,
+      longest,
+      onBeats,
+      beats,
+      around,
+      barCount,
+      bars,
+      parts,
+      rates,
+      first,
+    ],
   );
-  const frameOf = useMemo(() => new Map(everywhere.map(({ hit, frame }) => [hit.id, frame])), [everywhere]);
+  const byId = useMemo(() => new Map(kept.map((hit) => [hit.id, hit])), [kept]);
+  const out = [...result.left, ...dropped].flatMap((id) => byId.get(id) ?? []);
   const nameOf = (label: string): string =>
     montage.families.find(({ id }) => id === label)?.name ?? kindName(HIT_KINDS.find((kind) => kind === label)!);
   const number = (label: string, value: number, set: (value: number) => void, step: number, max: number) => (
@@ -141,6 +200,72 @@ export function GatherDialog({ onClose }: { onClose: () => void }) {
               {beats.length ? 'hits on beats of the music' : 'no beats of music found'}
             </label>
           </div>
+          <div className="flex flex-wrap items-center gap-x-6 gap-y-1 text-[12px] text-fog">
+            <label className="flex items-center gap-2">
+              Each clip lasts
+              <select
+                className="field py-0"
+                aria-label="Length of each clip"
+                value={barCount}
+                disabled={!bars.length}
+                title={bars.length ? undefined : 'No bars of music were found'}
+                onChange={(event) => setBarCount(Number(event.currentTarget.value))}
+              >
+                <option value={0}>as said above</option>
+                <option value={1}>one bar</option>
+                <option value={2}>two bars</option>
+                <option value={4}>four bars</option>
+              </select>
+            </label>
+            {parts.length > 1 && !barCount && (
+              <span className="flex flex-wrap items-center gap-2" title="0: as many as come">
+                hits a minute
+                {parts.map((from, i) => (
+                  <label key={from} className="flex items-center gap-1">
+                    {i === 0 ? 'before the drop' : parts.length > 2 ? `after drop ${i}` : 'after it'}
+                    <NumberField
+                      label={`Hits a minute in part ${i + 1} of the music`}
+                      value={rates[i] ?? 0}
+                      min={0}
+                      max={600}
+                      onValue={(value) => setRates(parts.map((_, k) => (k === i ? value : (rates[k] ?? 0))))}
+                    />
+                  </label>
+                ))}
+              </span>
+            )}
+            <label className="flex items-center gap-2">
+              <input
+                type="checkbox"
+                className="accent-lamp"
+                checked={apart}
+                onChange={(event) => setApart(event.currentTarget.checked)}
+              />
+              other seconds for each kind
+            </label>
+          </div>
+          {apart && (
+            <div className="flex flex-wrap gap-x-4 gap-y-1 text-[12px] text-fog">
+              {labels.map(([label]) => (
+                <span key={label} className="flex items-center gap-1">
+                  {nameOf(label)}
+                  {(['before', 'after'] as const).map((side) => (
+                    <NumberField
+                      key={side}
+                      label={`Seconds ${side} each ${nameOf(label)}`}
+                      value={own[label]?.[side] ?? { before, after }[side]}
+                      min={0}
+                      max={600}
+                      step={0.1}
+                      onValue={(value) =>
+                        setOwn({ ...own, [label]: { ...(own[label] ?? { before, after }), [side]: value } })
+                      }
+                    />
+                  ))}
+                </span>
+              ))}
+            </div>
+          )}
           <p className="text-fog" data-gathered={result.clips.length} data-left={result.left.length}>
             <b className="text-sail">{result.clips.length}</b> clips,{' '}
             <b className="text-sail">{result.length.toFixed(1)} s</b>
@@ -151,28 +276,41 @@ export function GatherDialog({ onClose }: { onClose: () => void }) {
             aria-label="Clips of the row"
           >
             {result.clips.slice(0, SHOWN).map((clip) => {
-              const hit = kept.find(({ id }) => id === clip.hits[0])!;
-              const frame = frameOf.get(hit.id);
-              const look = hitLook(hit, montage.families);
+              const hit = byId.get(clip.hits[0]!)!;
               return (
                 <li key={hit.id} className="text-[11px] text-fog">
-                  {frame === undefined ? (
-                    <div className="aspect-video rounded-sm bg-plank" />
-                  ) : (
-                    <FramePicture
-                      frame={frame}
-                      width={112}
-                      height={63}
-                      plain
-                      label={`${look.name} at ${hit.t.toFixed(1)} s`}
-                    />
-                  )}
-                  <span style={{ color: look.colour }}>{look.name}</span>
+                  <HitPicture
+                    hit={hit}
+                    action="Leave it out"
+                    onClick={() => {
+                      setDropped([...dropped, ...clip.hits]);
+                      setFirst(first.filter((id) => !clip.hits.includes(id)));
+                    }}
+                  />
                   {clip.hits.length > 1 && ` +${clip.hits.length - 1}`} · {(clip.out - clip.in).toFixed(1)} s
                 </li>
               );
             })}
           </ol>
+          {out.length > 0 && (
+            <div className="shrink-0">
+              <h3 className="caption">Left out: press one to swap it in</h3>
+              <ol className="mt-1 flex gap-1.5 overflow-x-auto" aria-label="Hits that are left out">
+                {out.slice(0, SHOWN).map((hit) => (
+                  <li key={hit.id} className="w-20 shrink-0 text-[11px] text-fog">
+                    <HitPicture
+                      hit={hit}
+                      action="Swap it in"
+                      onClick={() => {
+                        setDropped(dropped.filter((id) => id !== hit.id));
+                        setFirst([...first, hit.id]);
+                      }}
+                    />
+                  </li>
+                ))}
+              </ol>
+            </div>
+          )}
           <div className="flex items-center gap-3">
             <label className="mr-auto flex items-center gap-2 text-fog">
               <input
@@ -201,5 +339,32 @@ export function GatherDialog({ onClose }: { onClose: () => void }) {
         </DialogPanel>
       </div>
     </Dialog>
+  );
+}
+
+/** The frame of a hit, wherever it lies, as a button. */
+function HitPicture({ hit, action, onClick }: { hit: Hit; action: string; onClick: () => void }) {
+  const { montage, media } = useDerived()!;
+  const look = hitLook(hit, montage.families);
+  const frame = media.get(hit.source)?.indexAt(hit.t) ?? 0;
+  const picture = useMemo(() => ({ source: hit.source, frame, fit: 'fill' as const }), [hit.source, frame]);
+  const { width, height } = montage.settings;
+  return (
+    <button
+      className="block w-full rounded-sm text-left hover:outline-2 hover:outline-lamp"
+      title={action}
+      aria-label={`${action}: ${look.name} at ${hit.t.toFixed(1)} s`}
+      onClick={onClick}
+    >
+      <span className="block h-[63px] overflow-hidden rounded-sm bg-black">
+        <SourcePicture
+          picture={picture}
+          width={Math.round((63 * width) / height)}
+          height={63}
+          label={`${look.name} at ${hit.t.toFixed(1)} s`}
+        />
+      </span>
+      <span style={{ color: look.colour }}>{look.name}</span>
+    </button>
   );
 }

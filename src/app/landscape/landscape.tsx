@@ -3,7 +3,7 @@ import { useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEve
 import { ZoomIn, ZoomOut } from 'lucide-react';
 import { timecode } from '../../core/base/time.ts';
 import type { SoundSignals } from '../../core/finding/signals/types.ts';
-import { choose, seek, seekLikeBetween, step } from '../stores/actions.ts';
+import { choose, chooseNext, seek, seekLikeBetween, step } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { useMedia } from '../stores/media.ts';
 import { usePreferences, useView } from '../stores/view.ts';
@@ -214,10 +214,12 @@ function Playhead({ count, hits }: { count: number; hits: number }) {
       className="pointer-events-none absolute inset-0"
       onKeyDown={(event: KeyboardEvent) => {
         const by = { ArrowRight: 1, ArrowLeft: -1, PageDown: 30, PageUp: -30 }[event.key];
-        if (!by || event.altKey || event.shiftKey) return;
+        const hits = { ArrowDown: 1 as const, ArrowUp: -1 as const }[event.key];
+        if ((!by && !hits) || event.altKey || event.shiftKey) return;
         event.preventDefault();
         event.stopPropagation();
-        step(by);
+        if (by) step(by);
+        if (hits) chooseNext(hits);
       }}
     />
   );

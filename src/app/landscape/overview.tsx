@@ -40,7 +40,7 @@ export function Overview({ view, width }: { view: View; width: number }) {
   const show = (from: number): void => useView.setState({ view: boundView([from, from + view[1] - view[0]], count) });
   return (
     <div
-      className="relative cursor-pointer touch-none border-t border-rope bg-night"
+      className="relative cursor-pointer touch-none overflow-hidden border-t border-rope bg-night"
       style={{ height: HEIGHT }}
       onPointerDown={(event) => {
         const at = xToFrame(event.clientX - event.currentTarget.getBoundingClientRect().left, whole, width);

@@ -3,6 +3,7 @@ import { mergeHits } from '../finding/hits/merge.ts';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { EFFECTS } from '../../effects/index.ts';
+import { inFormat } from '../document/formats.ts';
 import { addRule, decide, decideAll, moveHit, override } from '../document/edits.ts';
 import { removeClip } from '../timeline/row.ts';
 import type { Accent, Bed, Easing, Montage, Rule } from '../document/types.ts';
@@ -456,6 +457,63 @@ describe('accents over joins, in runs and as beds', () => {
     expect(zoomed(slid('shot'), 23)).toEqual([110]);
     expect(planOf(slid('clamp')).at(15).passes[0]).toMatchObject({ effect: 'rattle', edge: 'clamp' });
     expect(planOf(slid('mirror')).at(15).passes).toHaveLength(1);
+  });
+});
+
+describe('a focus', () => {
+  const punchOn = (m: Montage, frame: number) =>
+    planOf(m)
+      .at(frame)
+      .passes.find(({ effect }) => effect === 'punch')!.uniforms['focus'] as readonly number[];
+  const at = (focus: boolean, change: Parameters<typeof hit>[3] = {}): Montage => {
+    const accent = punchAccent();
+    const m = addRule({ ...rule, minStrength: 0, follow: 0 })({
+      ...twoClips(),
+      accents: [{ ...accent, effects: accent.effects.map((use) => ({ ...use, ...(focus && { focus }) })) }],
+    });
+    return { ...m, hits: [hit('h', 'one', 1.5, { focus: { x: 0.75, y: 0.25 }, ...change })] };
+  };
+
+  it('is where an effect acts that goes by it, and moves with the picture', () => {
+    // Shares of a picture of 16:9 to frame heights from its middle.
+    expect(punchOn(at(true), 16)).toEqual([expect.closeTo((0.25 * 16) / 9, 6), expect.closeTo(-0.25, 6)]);
+    expect(punchOn(at(false), 16)).toEqual([0, 0]);
+    expect(punchOn(at(true, { focus: undefined }), 16)).toEqual([0, 0]);
+    const track = [
+      { t: 1.5, x: 0.75, y: 0.25 },
+      { t: 1.5 + 4 / 30, x: 0.25, y: 0.5 },
+    ];
+    expect(punchOn(at(true, { track }), 17)).toEqual([expect.closeTo(0, 6), expect.closeTo(-0.125, 6)]);
+    expect(punchOn(at(true, { track }), 19)[0]).toBeCloseTo((-0.25 * 16) / 9, 6);
+  });
+
+  it('is where regions lie that go by it', () => {
+    const shape = { id: 's', kind: 'ellipse' as const, combine: 'add' as const, invert: false, params: { x: 5 } };
+    const region = (focus: boolean): readonly number[] => {
+      const m = at(false);
+      const accents = m.accents.map((a) => ({
+        ...a,
+        effects: a.effects.map((use) => ({ ...use, region: [{ ...shape, ...(focus && { focus }) }] })),
+      }));
+      return planOf({ ...m, accents }).at(16).passes[0]!.mask![0]!.box;
+    };
+    expect(region(false)[0]).toBeCloseTo(0.05, 6);
+    expect(region(true)[0]).toBeCloseTo(0.05 + (0.25 * 16) / 9, 6);
+    expect(region(true)[1]).toBeCloseTo(-0.25, 6);
+  });
+
+  it('stands in the middle of a tall format, and the zoom in it goes about the middle then', () => {
+    const m = at(true);
+    const format = { id: 'f', name: '9:16', width: 720, height: 1280, fit: 'focus' as const, fits: {} };
+    const tall = inFormat({ ...m, formats: [format] }, 'f');
+    const { picture } = planOf(tall).at(15);
+    expect(picture!.centre!.x).toBeCloseTo(0.75, 6);
+    // Across it is in the middle; the whole height is shown, so that it stays above the middle.
+    expect(punchOn(tall, 16)).toEqual([expect.closeTo(0, 6), expect.closeTo(-0.25, 6)]);
+    expect(inFormat(m, 'gone')).toBe(m);
+    expect(inFormat({ ...m, formats: [{ ...format, fits: { [m.clips[0]!.id]: 'fill' } }] }, 'f').clips[0]!.fit).toBe(
+      'fill',
+    );
   });
 });
 

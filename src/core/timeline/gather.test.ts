@@ -57,6 +57,56 @@ describe('gathering', () => {
     expect(of({ beats: [] }).clips).toEqual(of().clips);
   });
 
+  it('makes clips as long as so many bars, one after another on the bars', () => {
+    const bars = { begins: Array.from({ length: 60 }, (_, i) => i * 2), count: 1 };
+    const { clips, left } = of({ bars });
+    expect(left).toEqual([]);
+    let at = 0;
+    for (const clip of clips) {
+      expect(clipFrames(clip, FPS30)).toBe(60);
+      at += 2;
+    }
+    expect(at).toBe(2 * clips.length);
+    expect(of({ bars: { ...bars, count: 4 } }).clips.map((clip) => clip.out - clip.in)).toEqual([8, 8, 8, 8]);
+    // Bars that begin late: the first clip takes what lies before them with it.
+    const late = of({ bars: { begins: [0.7, 2.7, 4.7, 6.7, 8.7, 10.7, 12.7], count: 2 } });
+    expect(late.clips.slice(0, 3).map((clip) => clip.out - clip.in)).toEqual([
+      expect.closeTo(2.7, 6),
+      expect.closeTo(4, 6),
+      expect.closeTo(4, 6),
+    ]);
+    // Hits that a bar has no room for beside the first get clips of their own.
+    const dense = [0, 0.5, 1, 1.6, 2.2, 2.9, 3.4].map((t, i) => hit(`d${i}`, 'one', 10 + t));
+    const of7 = of({ bars }, dense);
+    expect(of7.clips.flatMap((clip) => clip.hits)).toEqual(dense.map(({ id }) => id));
+    expect(of7.clips.length).toBeGreaterThan(1);
+  });
+
+  it('has as many hits a minute as each part of the music asks for', () => {
+    const many = Array.from({ length: 30 }, (_, i) => hit(`m${i}`, 'one', 1.9 * i + 1.2));
+    const { clips } = of(
+      {
+        sections: [
+          { from: 0, to: 10, perMinute: 30 },
+          { from: 10, to: Infinity, perMinute: 60 },
+        ],
+      },
+      many,
+    );
+    let at = 0;
+    for (const clip of clips) {
+      expect((clip.out - clip.in) / clip.hits.length).toBeCloseTo(at < 10 - 1e-6 ? 2 : 1, 6);
+      at += clipFrames(clip, FPS30) / 30;
+    }
+  });
+
+  it('swaps a hit in by hand for the weakest, and takes other seconds around single hits', () => {
+    expect(of({ most: 2, first: new Set(['h4']) }).clips.map((clip) => clip.hits[0])).toEqual(['h2', 'h4']);
+    const { clips } = of({ around: new Map([['h2', { before: 0.2, after: 0.3 }]]) });
+    expect(clips[1]).toMatchObject({ in: 9.8, out: 10.3, hits: ['h2'] });
+    expect(clips[2]).toMatchObject({ in: 19, out: 21.5 });
+  });
+
   it('loses no hit and shows none twice, whatever is asked', () => {
     fc.assert(
       fc.property(
@@ -69,6 +119,10 @@ describe('gathering', () => {
           longest: fc.option(fc.double({ min: 0, max: 60, noNaN: true })),
           rate: fc.constantFrom(FPS30, { num: 24000, den: 1001 }),
           beats: fc.option(fc.constant(Array.from({ length: 200 }, (_, i) => i * 0.43))),
+          bars: fc.constantFrom(
+            undefined,
+            ...[1, 2, 4].map((count) => ({ begins: Array.from({ length: 50 }, (_, i) => 0.3 + i * 1.72), count })),
+          ),
         }),
         (times, rules) => {
           const list = times.map((t, i) => hit(`h${i}`, i % 3 ? 'one' : 'two', t, { strength: (i % 7) / 7 }));

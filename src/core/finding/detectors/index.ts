@@ -60,7 +60,7 @@ export interface Asked {
   readonly sensitivity?: Montage['sensitivity'];
   readonly fusionWindow?: number;
   readonly watches?: readonly {
-    readonly watch: Pick<Watch, 'id' | 'mode' | 'sensitivity'>;
+    readonly watch: Pick<Watch, 'id' | 'mode' | 'sensitivity' | 'region'>;
     readonly signal: WatchSignal;
   }[];
   /** Families that more of is sought, with how alike each attack of each track is to them, 0-255. */
@@ -161,8 +161,10 @@ export function findHits(
     for (const detector of PICTURE_DETECTORS)
       for (const find of detector.find({ picture }, asked)) moments.push(hit(detector.id, find, false));
   for (const { watch, signal } of watches) {
+    const { x, y, w, h } = watch.region;
+    const focus = { x: x + w / 2, y: y + h / 2 };
     for (const { t, strength } of (watch.mode === 'appears' ? appearances : changes)(signal, watch.sensitivity)) {
-      moments.push(hit(watchDetector(watch.id), { t, kind: 'popup', strength, confidence: strength }, false));
+      moments.push(hit(watchDetector(watch.id), { t, kind: 'popup', strength, confidence: strength, focus }, false));
     }
   }
   const delay = estimateDelay([...moments, ...faint]);
