@@ -83,7 +83,7 @@ export function Home() {
       <a className="mt-auto text-[12px] text-fog hover:text-sail" href="/notice.txt">
         Licences
       </a>
-      <Notices />
+      <Notices floating />
     </main>
   );
 }

@@ -1,6 +1,6 @@
 /** One montage: the picture, the station's panel, the frames and the landscape. */
-import { lazy, Suspense, useEffect, useState } from 'react';
-import { NavLink, useNavigate, useParams } from 'react-router';
+import { lazy, Suspense, useEffect, useRef, useState } from 'react';
+import { useNavigate, useParams } from 'react-router';
 import { Command as CommandIcon, Redo2, Save, Undo2 } from 'lucide-react';
 import { restoreMontage, sentence } from '../engine/index.ts';
 import { setName } from '../core/document/edits.ts';
@@ -11,12 +11,15 @@ import { Commands, Shortcuts } from './parts/commands.tsx';
 import { Landscape } from './landscape/landscape.tsx';
 import { Jobs, Notices } from './parts/notices.tsx';
 import { Stage } from './parts/stage.tsx';
+import { STATIONS } from './parts/stations.ts';
+import { Way } from './parts/way.tsx';
 import './stores/family-search.ts';
 import { unlockMedia, useMedia } from './stores/media.ts';
 import { edit, saveAgain, useMontage } from './stores/montage.ts';
+import { setNavigate } from './stores/navigation.ts';
 import { openDemo, openStored, rememberShown, saveProject, type Broken } from './stores/opening.ts';
 import { BrokenMontage } from './rescue.tsx';
-import { notice, useView } from './stores/view.ts';
+import { notice, usePreferences, useView } from './stores/view.ts';
 
 // What the later stations need is fetched when they are first gone to, from the same place as the rest.
 const Shape = lazy(() => import('./shape/shape.tsx').then(({ Shape }) => ({ default: Shape })));
@@ -26,14 +29,6 @@ const Sheet = lazy(() => import('./spread/sheet.tsx').then(({ Sheet }) => ({ def
 const ExportPanel = lazy(() =>
   import('./export/export-panel.tsx').then(({ ExportPanel }) => ({ default: ExportPanel })),
 );
-
-const STATIONS = [
-  { id: 'bring-in', name: 'Bring in' },
-  { id: 'check', name: 'Check' },
-  { id: 'shape', name: 'Shape' },
-  { id: 'spread', name: 'Spread' },
-  { id: 'export', name: 'Export' },
-] as const;
 
 export function DemoEntry() {
   const go = useNavigate();
@@ -68,6 +63,7 @@ export function Workspace() {
       (error: unknown) => notice(sentence(error), 'error'),
     );
   }, [id, go]);
+  useEffect(() => setNavigate((path) => void go(path)), [go]);
   // What came as far as the screen can be opened again.
   useEffect(() => {
     if (ready) rememberShown();
@@ -75,6 +71,8 @@ export function Workspace() {
   const montage = useMontage((s) => s.montage);
   // A picture is handed to one thread for good: another thread needs another one.
   const server = useMedia((s) => s.server);
+  const alone = useView((s) => s.alone);
+  const panelWidth = usePreferences((s) => Math.min(WIDEST, Math.max(NARROWEST, s.panelWidth)));
   if (broken)
     return (
       <BrokenMontage
@@ -90,30 +88,42 @@ export function Workspace() {
     return (
       <>
         <p className="p-10 text-fog">Opening…</p>
-        <Notices />
+        <Notices floating />
       </>
     );
   return (
     <div className="flex h-full flex-col">
       <Header />
       <Warnings />
-      <main className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_348px] grid-rows-[minmax(0,1fr)_auto]">
+      <main
+        className="grid min-h-0 grow grid-rows-[minmax(0,1fr)_auto]"
+        style={{ gridTemplateColumns: alone ? 'minmax(0,1fr)' : `minmax(0,1fr) ${panelWidth}px` }}
+      >
         <Stage key={server} audition={station === 'shape'} marking={station === 'check' || station === 'bring-in'} />
         {/* Shaping needs a tall panel: the ladder lies under the picture alone. */}
-        <section
-          aria-label={STATIONS.find((s) => s.id === station)?.name}
-          className="row-span-2 flex min-h-0 flex-col gap-3 overflow-y-auto border-l border-rope bg-deck p-4"
-        >
-          {station === 'bring-in' && <BringIn />}
-          {station === 'check' && <Check />}
-          <Suspense>
-            {station === 'shape' && <Shape />}
-            {station === 'spread' && <Spread />}
-            {station === 'export' && <ExportPanel />}
-          </Suspense>
-          <Jobs />
-        </section>
-        {station === 'shape' && (
+        {!alone && (
+          <div className="relative row-span-2 flex min-h-0 flex-col">
+            <WidthHandle width={panelWidth} />
+            <Way />
+            <section
+              aria-label={STATIONS.find((s) => s.id === station)?.name}
+              className="flex min-h-0 grow flex-col gap-3 overflow-y-auto border-l border-rope bg-deck p-4"
+            >
+              {station === 'bring-in' && <BringIn />}
+              {station === 'check' && <Check />}
+              <Suspense>
+                {station === 'shape' && <Shape />}
+                {station === 'spread' && <Spread />}
+                {station === 'export' && <ExportPanel />}
+              </Suspense>
+            </section>
+            <div className="flex flex-col gap-2 border-l border-rope bg-deck px-3 pb-2 empty:hidden">
+              <Jobs />
+              <Notices />
+            </div>
+          </div>
+        )}
+        {station === 'shape' && !alone && (
           <div className="col-start-1 min-w-0">
             <Suspense>
               <Ladder />
@@ -121,17 +131,56 @@ export function Workspace() {
           </div>
         )}
       </main>
-      {station === 'spread' ? (
+      {alone ? null : station === 'spread' ? (
         <Suspense>
           <Sheet />
         </Suspense>
       ) : (
         station !== 'shape' && <FrameStrip />
       )}
-      <Landscape lanes={station === 'bring-in'} />
-      <Notices />
+      {!alone && <Landscape lanes={station === 'bring-in'} />}
       <Commands />
     </div>
+  );
+}
+
+/** Widths between which the panel can be dragged, pixels. */
+const NARROWEST = 320;
+const WIDEST = 620;
+
+/** The panel's left edge, dragged to give it or the picture more room. */
+function WidthHandle({ width }: { width: number }) {
+  const from = useRef<{ x: number; width: number } | null>(null);
+  const set = (value: number): void => {
+    usePreferences.setState({ panelWidth: Math.min(WIDEST, Math.max(NARROWEST, Math.round(value))) });
+  };
+  return (
+    <div
+      role="slider"
+      tabIndex={0}
+      aria-label="Width of the panel"
+      aria-valuemin={NARROWEST}
+      aria-valuemax={WIDEST}
+      aria-valuenow={width}
+      title="Drag: a wider panel, or a wider picture"
+      className="absolute inset-y-0 -left-1 z-20 w-2 cursor-ew-resize touch-none hover:bg-lamp/40 focus-visible:bg-lamp/60"
+      onPointerDown={(event) => {
+        event.currentTarget.setPointerCapture(event.pointerId);
+        from.current = { x: event.clientX, width };
+      }}
+      onPointerMove={(event) => {
+        if (from.current) set(from.current.width + from.current.x - event.clientX);
+      }}
+      onPointerUp={() => (from.current = null)}
+      onPointerCancel={() => (from.current = null)}
+      onKeyDown={(event) => {
+        const by = { ArrowLeft: 20, ArrowRight: -20 }[event.key];
+        if (!by) return;
+        event.preventDefault();
+        event.stopPropagation();
+        set(width + by);
+      }}
+    />
   );
 }
 
@@ -152,21 +201,7 @@ function Header() {
         maxLength={200}
         onChange={(event) => edit(setName(event.currentTarget.value), 'name')}
       />
-      <nav aria-label="Stations" className="mx-auto flex items-center">
-        {STATIONS.map((station, i) => (
-          <span key={station.id} className="flex items-center">
-            {i > 0 && <span aria-hidden className="h-px w-6 bg-rope" />}
-            <NavLink
-              to={`/montage/${montage.id}/${station.id}`}
-              className={({ isActive }) =>
-                `rounded-full px-3 py-1 font-medium ${isActive ? 'bg-sail text-night' : 'text-fog hover:text-sail'}`
-              }
-            >
-              {station.name}
-            </NavLink>
-          </span>
-        ))}
-      </nav>
+      <span className="grow" />
       <span
         data-saved={saved}
         className={`w-16 text-right text-[12px] ${saved === 'failed' ? 'text-ember' : 'text-fog'}`}

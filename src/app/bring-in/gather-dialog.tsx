@@ -7,7 +7,7 @@ import { HIT_KINDS, type Hit, type MusicItem } from '../../core/document/types.t
 import { gridOf } from '../../core/finding/detectors/index.ts';
 import { gather, setGathered, type Around, type Gathering } from '../../core/timeline/gather.ts';
 import { musicTime } from '../../core/timeline/music.ts';
-import { carries } from '../../core/accents/placements.ts';
+import { carries } from '../../core/accents/selection.ts';
 import { SourcePicture } from '../parts/frame-picture.tsx';
 import { hitLook, kindName } from '../parts/kinds.ts';
 import { NumberField } from '../parts/number-field.tsx';

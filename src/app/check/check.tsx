@@ -3,11 +3,15 @@ import type { ReactNode } from 'react';
 import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/react';
 import { Finding } from './finding.tsx';
 import { Families } from './families.tsx';
+import { ContactSheet } from './contact-sheet.tsx';
 import { HitList } from './hit-list.tsx';
 import { Seek } from './seek.tsx';
 import { CHECK_TABS, useView, type CheckTab } from '../stores/view.ts';
 
-const PANELS = { Families, Hits: HitList, Finding, Seek } as const satisfies Record<CheckTab, () => ReactNode>;
+const PANELS = { Families, Frames: ContactSheet, Hits: HitList, Finding, Seek } as const satisfies Record<
+  CheckTab,
+  () => ReactNode
+>;
 
 export function Check() {
   const tab = useView((s) => s.checkTab);

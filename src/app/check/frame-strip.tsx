@@ -4,6 +4,7 @@ import { timecode } from '../../core/base/time.ts';
 import { FramePicture } from '../parts/frame-picture.tsx';
 import { moveChosenTo, seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
+import { ACCENT_TYPE, layAt } from '../stores/laying.ts';
 import { useView } from '../stores/view.ts';
 
 /** Frames shown on each side. */
@@ -41,6 +42,13 @@ export function FrameStrip() {
                 title={hit ? 'Click: go here. Double click: the hit lies here.' : 'Go here'}
                 onClick={() => seek(frame)}
                 onDoubleClick={() => moveChosenTo(frame)}
+                onDragOver={(event) => {
+                  if (event.dataTransfer.types.includes(ACCENT_TYPE)) event.preventDefault();
+                }}
+                onDrop={(event) => {
+                  const accent = event.dataTransfer.getData(ACCENT_TYPE);
+                  if (accent) layAt(accent, frame);
+                }}
               >
                 <span className="block bg-black" style={{ height: tall }}>
                   {inside && (

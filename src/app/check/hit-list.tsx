@@ -9,14 +9,15 @@ import { ranked } from '../../core/finding/hits/lessons.ts';
 import { decide, decideAll, forgetLessons } from '../../core/document/edits.ts';
 import { HIT_KINDS, type HitState } from '../../core/document/types.ts';
 import { timecode } from '../../core/base/time.ts';
-import { labelsOf, ownNamed } from '../../core/document/families.ts';
-import { familyColour, hitLook, KIND_COLOURS, kindName } from '../parts/kinds.ts';
+import { hitLook, kindName } from '../parts/kinds.ts';
 import { choose } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { useMedia } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
 import { useView } from '../stores/view.ts';
+import { Decided } from './decided.tsx';
 import { Decision } from './decision.tsx';
+import { Kinds } from './kinds-shown.tsx';
 import { Onward } from './onward.tsx';
 
 /** Height of a row in pixels, and how many are drawn beyond those in sight. */
@@ -141,48 +142,10 @@ export function HitList() {
           <li className="p-2 text-fog">No hits yet. Find them at “Bring in”, or add one with H.</li>
         )}
       </ol>
+      <Decided />
       {hit && <Decision occurrence={hit} />}
       <Onward />
     </>
-  );
-}
-
-/** Which kinds are shown, a flash that was heard as a shot as both; what is hidden is neither stepped to nor kept with the rest. */
-function Kinds() {
-  const { everywhere, montage } = useDerived()!;
-  const hidden = useView((s) => s.hidden);
-  const { families } = montage;
-  const counts = useMemo(() => {
-    const all = new Map<string, number>();
-    for (const { hit } of everywhere)
-      for (const label of labelsOf(hit, families)) all.set(label, (all.get(label) ?? 0) + 1);
-    return all;
-  }, [everywhere, families]);
-  const chips = [
-    ...ownNamed(families).map((family) => ({
-      label: family.id,
-      name: family.name,
-      colour: familyColour({ named: family, kind: family.kind }),
-    })),
-    ...HIT_KINDS.map((kind) => ({ label: kind as string, name: kindName(kind), colour: KIND_COLOURS[kind] })),
-  ].filter(({ label }) => counts.get(label));
-  return (
-    <div className="flex flex-wrap gap-1" role="group" aria-label="Kinds shown">
-      {chips.map(({ label, name, colour }) => {
-        const on = !hidden.includes(label);
-        return (
-          <button
-            key={label}
-            className={`key gap-1 px-1.5 py-px text-[12px] ${on ? '' : 'text-fog line-through'}`}
-            aria-pressed={on}
-            onClick={() => useView.setState({ hidden: on ? [...hidden, label] : hidden.filter((k) => k !== label) })}
-          >
-            <span aria-hidden className="size-2 rounded-full" style={{ background: colour }} />
-            {name} {counts.get(label)}
-          </button>
-        );
-      })}
-    </div>
   );
 }
 

@@ -4,6 +4,7 @@ import { lowerBound } from '../../core/base/search.ts';
 import type { Placement } from '../../core/accents/placements.ts';
 import type { Occurrence } from '../../core/timeline/occurrences.ts';
 import type { Derived } from '../stores/derived.ts';
+import type { RuleChange } from '../stores/rule-change.ts';
 import { KIND_COLOURS, hitLook } from '../parts/kinds.ts';
 import { crowds, frameToX, rulerStep, type View } from './geometry.ts';
 
@@ -89,7 +90,13 @@ export function drawScene(pen: CanvasRenderingContext2D, scene: Scene): void {
 /** Where accents lie: the lead fainter than the tail, the accent's own frame as a line between them. */
 export function drawPlacements(
   pen: CanvasRenderingContext2D,
-  { derived, view, width, height }: Pick<Scene, 'derived' | 'view' | 'width' | 'height'>,
+  {
+    derived,
+    view,
+    width,
+    height,
+    change,
+  }: Pick<Scene, 'derived' | 'view' | 'width' | 'height'> & { readonly change: RuleChange | null },
 ): void {
   pen.clearRect(0, 0, width, height);
   const x = (frame: number): number => frameToX(frame, view, width);
@@ -97,23 +104,39 @@ export function drawPlacements(
   const floor = ground(height);
   const reach = derived.planner.reach;
   const seen = inSight(derived.planner.placements, ({ from }) => from, [view[0] - reach, view[1]]);
-  const paint = (style: string, box: (p: Placement) => readonly [number, number]): void => {
+  const paint = (
+    list: readonly Placement[],
+    style: string,
+    box: (p: Placement) => readonly [number, number],
+    tall = LANE - 1,
+  ): void => {
     pen.fillStyle = style;
     // What lies under another box of its lane already is not drawn again: thousands may lie on a few pixels.
     const drawn = new Array<number>(LANES).fill(-Infinity);
-    for (const p of seen) {
-      if (p.muted || p.to < view[0]) continue;
-      const lane = (rules.get(p.rule.id) ?? 0) % LANES;
+    for (const p of list) {
+      if (p.muted || p.to < view[0] || p.from > view[1]) continue;
+      const lane = p.rule ? (rules.get(p.rule.id) ?? 0) % LANES : LANES - 1;
       const [from, right] = box(p);
       const left = Math.max(from, drawn[lane]!);
       if (right - left < 0.25) continue;
-      pen.fillRect(left, floor + 1 + lane * LANE, right - left, LANE - 1);
+      pen.fillRect(left, floor + 1 + lane * LANE, right - left, tall);
       drawn[lane] = right;
     }
   };
-  paint('rgba(88,194,188,0.3)', (p) => [x(p.from), x(p.frame)]);
-  paint('rgba(88,194,188,0.6)', (p) => [x(p.frame), Math.max(x(p.frame) + 1.5, x(p.to + 1))]);
-  paint('#bff0ea', (p) => [x(p.frame), x(p.frame) + 1.5]);
+  const whole = (p: Placement): readonly [number, number] => [x(p.from), Math.max(x(p.from) + 2, x(p.to + 1))];
+  paint(seen, 'rgba(88,194,188,0.3)', (p) => [x(p.from), x(p.frame)]);
+  paint(seen, 'rgba(88,194,188,0.6)', (p) => [x(p.frame), Math.max(x(p.frame) + 1.5, x(p.to + 1))]);
+  paint(
+    seen.filter(({ hand }) => hand),
+    '#f2a541',
+    whole,
+  );
+  paint(seen, '#bff0ea', (p) => [x(p.frame), x(p.frame) + 1.5]);
+  // What the last change of a rule brought, and what it took.
+  if (change) {
+    paint(change.come, '#f2a541', whole);
+    paint(change.gone, '#e8846b', whole, 1);
+  }
 }
 
 function drawRuler(pen: CanvasRenderingContext2D, { derived, view, width }: Scene, x: (frame: number) => number): void {

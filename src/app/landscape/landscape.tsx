@@ -5,7 +5,9 @@ import { timecode } from '../../core/base/time.ts';
 import type { SoundSignals } from '../../core/finding/signals/types.ts';
 import { choose, chooseNext, seek, seekLikeBetween, step } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
+import { ACCENT_TYPE, layAt } from '../stores/laying.ts';
 import { useMedia } from '../stores/media.ts';
+import { useRuleChange } from '../stores/rule-change.ts';
 import { usePreferences, useView } from '../stores/view.ts';
 import { drawPlacements, drawScene, pinsOf } from './draw.ts';
 import { boundView, frameToX, waveform, wholeView, xToFrame, zoomView, type View } from './geometry.ts';
@@ -34,14 +36,16 @@ const REST = 120;
 function Accents({ view, width, height }: { view: View; width: number; height: number }) {
   const derived = useDerived();
   const dragged = useView((s) => s.dragging !== null);
+  const change = useRuleChange();
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     if (!derived) return;
-    const draw = (): void => drawPlacements(penOn(canvas.current!, width, height), { derived, view, width, height });
+    const draw = (): void =>
+      drawPlacements(penOn(canvas.current!, width, height), { derived, view, width, height, change });
     if (!dragged) return draw();
     const later = setTimeout(draw, REST);
     return () => clearTimeout(later);
-  }, [derived, view, width, height, dragged]);
+  }, [derived, view, width, height, dragged, change]);
   return <canvas ref={canvas} aria-hidden className="pointer-events-none absolute inset-0 w-full" style={{ height }} />;
 }
 
@@ -167,6 +171,14 @@ export function Landscape({ lanes = false }: { lanes?: boolean }) {
                 event.currentTarget.setPointerCapture(event.pointerId);
                 if (event.shiftKey) setMarked([at(event), at(event)]);
                 else pick(event);
+              }}
+              onDragOver={(event) => {
+                if (event.dataTransfer.types.includes(ACCENT_TYPE)) event.preventDefault();
+              }}
+              onDrop={(event) => {
+                const accent = event.dataTransfer.getData(ACCENT_TYPE);
+                // On the hit that is near, else on a hit of its own.
+                if (accent) layAt(accent, Math.floor(at(event)), Math.ceil((6 * (view[1] - view[0])) / width));
               }}
               onPointerUp={release}
               onPointerMove={(event) => {

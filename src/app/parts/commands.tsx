@@ -1,5 +1,5 @@
 /** The keyboard, the sheet of shortcuts and the finder, all from one list. */
-import { useEffect, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import {
   Combobox,
@@ -10,19 +10,31 @@ import {
   DialogPanel,
   DialogTitle,
 } from '@headlessui/react';
-import { COMMANDS, COMPARE_KEY, keyLabel, type Command } from '../stores/commands.ts';
-import { useView } from '../stores/view.ts';
+import {
+  answers,
+  COMMANDS,
+  commandsNow,
+  COMPARE_KEY,
+  exportKeys,
+  keyLabel,
+  resetKeys,
+  setKeys,
+  type Command,
+} from '../stores/commands.ts';
+import { usePreferences, useView } from '../stores/view.ts';
 
 function Bound({ command }: { command: Command }) {
+  const own = usePreferences((s) => s.keys[command.id]);
+  const keys = own ?? command.keys;
   useHotkeys(
-    command.keys,
+    keys,
     (event) => {
       // Buttons and fields keep the keys that work them.
       const target = event.target as HTMLElement;
-      if (command.keys === 'space' && target.closest('button, input, select')) return;
+      if (keys === 'space' && target.closest('button, input, select')) return;
       if (
         target.closest('[role="grid"], [role="slider"], input[type="range"], [role="listbox"]') &&
-        /^(up|down|left|right)$/.test(command.keys)
+        /^(up|down|left|right)$/.test(keys)
       )
         return;
       if (command.stations && !command.stations.includes(location.pathname.split('/').at(-1)!)) return;
@@ -30,7 +42,7 @@ function Bound({ command }: { command: Command }) {
       command.run();
       // The landscape's own parts are no fields: letters typed on them are commands.
     },
-    { enableOnFormTags: ['slider'] },
+    { enableOnFormTags: ['slider'], enabled: keys !== '' },
   );
   return null;
 }
@@ -70,57 +82,136 @@ export function Shortcuts() {
   }, []);
   return (
     <>
-      {COMMANDS.filter((c) => c.keys).map((command) => (
+      {COMMANDS.map((command) => (
         <Bound key={command.id} command={command} />
       ))}
     </>
   );
 }
 
-/** Type a command's name and press Enter. Every shortcut is shown beside its command. */
+/** Most commands that are listed at once. */
+const LISTED = 80;
+
+/** Type what you want, press Enter. Every shortcut is shown beside its command, and can be changed there. */
 export function Commands() {
   const open = useView((s) => s.commandsOpen);
+  const recent = usePreferences((s) => s.recent);
+  const changed = usePreferences((s) => s.keys);
   const [query, setQuery] = useState('');
+  /** The command whose keys are pressed next. */
+  const [setting, setSetting] = useState<Command | null>(null);
+  const [refused, setRefused] = useState<string | null>(null);
   const close = (): void => {
     useView.setState({ commandsOpen: false });
     setQuery('');
+    setSetting(null);
+    setRefused(null);
   };
-  const fits = COMMANDS.filter((c) => c.name.toLowerCase().includes(query.toLowerCase()));
+  const fits = useMemo(() => {
+    if (!open) return [];
+    const all = [...COMMANDS, ...commandsNow()];
+    const last = (id: string): number => (recent.includes(id) ? recent.length - recent.indexOf(id) : 0);
+    return query.trim()
+      ? all
+          .map((command) => ({ command, fit: answers(command, query) }))
+          .filter(({ fit }) => fit > 0)
+          .sort((a, b) => b.fit - a.fit || last(b.command.id) - last(a.command.id))
+          .map(({ command }) => command)
+          .slice(0, LISTED)
+      : [...all].sort((a, b) => last(b.id) - last(a.id)).slice(0, LISTED);
+  }, [open, query, recent]);
+  const press = (event: React.KeyboardEvent): void => {
+    if (!setting || /^(Control|Shift|Alt|Meta)$/.test(event.key)) return;
+    event.preventDefault();
+    event.stopPropagation();
+    if (event.key === 'Escape') return setSetting(null);
+    const name = event.key.startsWith('Arrow') ? event.key.slice(5) : event.key === ' ' ? 'space' : event.key;
+    const keys = [
+      ...(event.ctrlKey || event.metaKey ? ['mod'] : []),
+      ...(event.shiftKey ? ['shift'] : []),
+      ...(event.altKey ? ['alt'] : []),
+      name.toLowerCase(),
+    ].join('+');
+    const why = setKeys(setting, keys);
+    setRefused(why);
+    if (!why) setSetting(null);
+  };
   return (
     <Dialog open={open} onClose={close} className="fixed inset-0 z-50">
       <div className="fixed inset-0 bg-night/70" aria-hidden />
-      <DialogPanel className="fixed top-16 left-1/2 w-[440px] -translate-x-1/2 rounded-xl border border-rope bg-deck p-4 shadow-2xl">
+      <DialogPanel
+        className="fixed top-16 left-1/2 w-[520px] -translate-x-1/2 rounded-xl border border-rope bg-deck p-4 shadow-2xl"
+        onKeyDownCapture={press}
+      >
         <DialogTitle className="caption mb-2">Find a command</DialogTitle>
         <Combobox
           immediate
           onChange={(command: Command | null) => {
+            if (setting) return;
             close();
-            command?.run();
+            if (!command) return;
+            usePreferences.setState((s) => ({
+              recent: [command.id, ...s.recent.filter((id) => id !== command.id)].slice(0, 12),
+            }));
+            command.run();
           }}
         >
           <ComboboxInput
             autoFocus
             aria-label="Name of the command"
-            placeholder="Type a name"
+            placeholder="Type what you want to do"
             className="field w-full"
             onChange={(event) => setQuery(event.target.value)}
+            onKeyDown={(event) => {
+              // One Escape closes all of it.
+              if (event.key === 'Escape') close();
+            }}
           />
           <ComboboxOptions static className="mt-3 max-h-[430px] overflow-y-auto">
             {fits.map((command) => (
               <ComboboxOption
                 key={command.id}
                 value={command}
-                className="flex cursor-pointer justify-between rounded px-2 py-1.5 data-focus:bg-plank"
+                className="flex cursor-pointer items-center justify-between gap-3 rounded px-2 py-1 data-focus:bg-plank"
               >
-                <span>{command.name}</span>
-                <kbd className="mono text-[12px] text-fog">{keyLabel(command.keys)}</kbd>
+                <span className="min-w-0 truncate">{command.name}</span>
+                {COMMANDS.includes(command) && (
+                  <button
+                    tabIndex={-1}
+                    className={`mono shrink-0 rounded border px-1.5 text-[12px] ${setting?.id === command.id ? 'border-lamp text-lamp' : 'border-transparent text-fog hover:border-rope'}`}
+                    aria-label={`Keys of ${command.name}: ${keyLabel(changed[command.id] ?? command.keys) || 'none'}`}
+                    title="Press to set other keys"
+                    onClick={(event) => {
+                      event.preventDefault();
+                      event.stopPropagation();
+                      setRefused(null);
+                      setSetting(command);
+                    }}
+                  >
+                    {setting?.id === command.id ? 'press keys…' : keyLabel(changed[command.id] ?? command.keys) || '·'}
+                  </button>
+                )}
               </ComboboxOption>
             ))}
           </ComboboxOptions>
         </Combobox>
-        <p className="mt-2 text-fog">
-          Hold <kbd className="mono text-sail">{keyLabel(COMPARE_KEY)}</kbd> to see the montage without its accents.
-        </p>
+        {fits.length === 0 && (
+          <p className="px-2 py-1 text-fog">Nothing is called that. Try another word for it, or fewer.</p>
+        )}
+        {refused && <p className="mt-2 text-ember">{refused}</p>}
+        <div className="mt-2 flex items-center gap-2 text-fog">
+          <p className="grow">
+            Hold <kbd className="mono text-sail">{keyLabel(COMPARE_KEY)}</kbd> to see the montage without its accents.
+          </p>
+          {Object.keys(changed).length > 0 && (
+            <button className="key-quiet" onClick={resetKeys}>
+              Keys as they came
+            </button>
+          )}
+          <button className="key-quiet" onClick={exportKeys}>
+            Save the keys
+          </button>
+        </div>
       </DialogPanel>
     </Dialog>
   );

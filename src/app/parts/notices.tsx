@@ -3,11 +3,17 @@ import { jobs } from '../stores/jobs.ts';
 import { dismiss, useView } from '../stores/view.ts';
 
 /** Sentences for the person: notes go by themselves, troubles stay until they are taken away. */
-export function Notices() {
-  const notices = useView((s) => s.notices);
+export function Notices({ floating = false }: { floating?: boolean }) {
+  const all = useView((s) => s.notices);
+  const notices = floating ? all : all.slice(-2);
   return (
     <div
-      className="pointer-events-none fixed right-3 bottom-3 z-40 flex w-[380px] flex-col gap-2"
+      // Within the panel they have a place of their own and lie over nothing.
+      className={
+        floating
+          ? 'pointer-events-none fixed right-3 bottom-3 z-40 flex w-[380px] flex-col gap-2'
+          : 'flex max-h-44 flex-col gap-1.5 overflow-y-auto text-[12px] empty:hidden'
+      }
       role="status"
       aria-live="polite"
     >

@@ -77,6 +77,7 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
   const playing = useView((s) => s.playing);
   const comparing = useView((s) => s.line);
   const dragging = useView((s) => s.dragging);
+  const alone = useView((s) => s.alone);
   const { listed, epoch } = useMedia();
   const audition = useAudition(auditioning);
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -163,6 +164,15 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
         {line.count === 0 && <p className="absolute text-fog">Bring in footage to see it here.</p>}
         <RegionDrawer />
         <FormatSwitch />
+        {alone && (
+          <button
+            className="key absolute top-3 left-3 z-10"
+            title="P or Escape"
+            onClick={() => useView.setState({ alone: false })}
+          >
+            Back to everything
+          </button>
+        )}
         <OnPicture aspect={settings.width / settings.height}>
           {auditioning && <RegionOverlay aspect={settings.width / settings.height} />}
           {marking && <FocusMark />}

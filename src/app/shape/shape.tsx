@@ -9,6 +9,7 @@ import { DEFAULT_ACCENT, type Accent } from '../../core/document/types.ts';
 import { randomSeed } from '../parts/seed.ts';
 import { seek, spreadAccent } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
+import { ACCENT_TYPE } from '../stores/laying.ts';
 import { edit } from '../stores/montage.ts';
 import { useView } from '../stores/view.ts';
 import { AccentPicture } from './accent-picture.tsx';
@@ -55,7 +56,8 @@ export function Shape() {
     useShaping.setState({ tab: 0 });
   };
   const spread = (): void => {
-    if (accent && !montage.rules.some((rule) => rule.accent === accent.id)) spreadAccent(accent.id);
+    if (accent && !montage.rules.some(({ accents }) => accents.some((one) => one.accent === accent.id)))
+      spreadAccent(accent.id);
     void go(`/montage/${montage.id}/spread`);
   };
   return (
@@ -66,6 +68,12 @@ export function Shape() {
             <button
               className={`block w-full overflow-hidden rounded-md border-2 text-left ${item.id === accent?.id ? 'border-tide' : 'border-rope'}`}
               aria-pressed={item.id === accent?.id}
+              title="Drag it onto a hit, a frame or the landscape: it is laid there by hand. A: on the chosen hit."
+              draggable
+              onDragStart={(event) => {
+                event.dataTransfer.setData(ACCENT_TYPE, item.id);
+                event.dataTransfer.effectAllowed = 'copy';
+              }}
               onClick={() => pick(item.id)}
             >
               {frame === null ? (

@@ -26,6 +26,7 @@ import { readCube } from '../../core/document/colour-table.ts';
 import type { Accent, EffectUse } from '../../core/document/types.ts';
 import { EFFECTS, EFFECT_LIST } from '../../effects/index.ts';
 import { FileButton } from '../parts/file-button.tsx';
+import { newUse } from '../parts/new-use.ts';
 import { NumberField } from '../parts/number-field.tsx';
 import { useDerived } from '../stores/derived.ts';
 import { deleteAccent } from '../stores/actions.ts';
@@ -36,33 +37,8 @@ import { allUses, useChosenAccent, useShaping, useShapingFrame } from './shaping
 
 const GROUPS: Record<EffectGroup, string> = { move: 'Move', colour: 'Colour', light: 'Blur and light', time: 'Time' };
 
-/** A new effect does something at once: its shelf values on the hit, the identity at both ends. */
-function newUse(accent: Accent, id: string): EffectUse {
-  const spec = EFFECTS.get(id)!;
-  const params = Object.entries(spec.thumbnail).map(([name, value]) => {
-    const param = spec.params[name]!;
-    if (param.identity === undefined) return [name, value] as const;
-    const ease = param.scales === false ? ('hold' as const) : ('fast out' as const);
-    const keys = [
-      ...(accent.lead > 0
-        ? [{ at: -accent.lead, value: param.identity, ease: param.scales === false ? ease : ('linear' as const) }]
-        : []),
-      { at: 0, value, ease },
-      ...(accent.tail > 0
-        ? [{ at: accent.unit === '%' ? 100 : accent.tail, value: param.identity, ease: 'linear' as const }]
-        : []),
-    ];
-    return [name, keys] as const;
-  });
-  return {
-    id: nanoid(8),
-    effect: id,
-    version: spec.version,
-    on: true,
-    ...(hasPlace(spec) && { focus: true }),
-    params: Object.fromEntries(params),
-  };
-}
+/** All words that an effect is looked for by. */
+const spoken = ({ name, also = '' }: EffectSpec): string => `${name} ${also}`.toLowerCase();
 
 /** The same effect with new ids, for another place. */
 export const copied = (use: EffectUse): EffectUse => ({
@@ -150,6 +126,8 @@ function Shelf({ accent, into, onDone }: { accent: Accent; into: string | null; 
     const name = e.name.toLowerCase();
     if (name.startsWith(wanted)) return 4;
     if (name.includes(wanted)) return 3;
+    if (e.also?.split(' ').some((word) => word.startsWith(wanted.split(' ')[0]!)) && spoken(e).includes(wanted))
+      return 3;
     if (e.doc.toLowerCase().includes(wanted)) return 2;
     return Object.values(e.params).some((p) => `${p.label} ${p.doc}`.toLowerCase().includes(wanted)) ? 1 : 0;
   };

@@ -15,9 +15,17 @@ import {
   setKind,
 } from '../../core/document/edits.ts';
 import { exampleFrom, LIKE_ENOUGH } from '../../core/finding/likeness/likeness.ts';
-import type { Accent, Content, HitKind, HitState, Rule } from '../../core/document/types.ts';
+import {
+  DEFAULT_RULE,
+  type Accent,
+  type Content,
+  type HitKind,
+  type HitState,
+  type Rule,
+} from '../../core/document/types.ts';
 import type { SoundSignals } from '../../core/finding/signals/types.ts';
 import { sentence } from '../../engine/index.ts';
+import { timecode } from '../../core/base/time.ts';
 import { musicSourceTime } from '../../core/timeline/music.ts';
 import { kindName } from '../parts/kinds.ts';
 import { derivedNow } from './derived.ts';
@@ -51,12 +59,19 @@ export function reveal(frame: number): void {
   useView.setState({ view: [frame - half, frame + half] });
 }
 
+/** Hits in the order that is seen: that of time, or of a sheet that is sorted. */
+function inOrder(): readonly Occurrence[] {
+  const { shown } = derivedNow() ?? { shown: [] };
+  const { order } = useView.getState();
+  if (!order) return shown;
+  const byKey = new Map(shown.map((o) => [o.key, o]));
+  return order.flatMap((key) => byKey.get(key) ?? []);
+}
+
 /** Rejected hits are passed over. */
 export function chooseNext(direction: 1 | -1): void {
-  const derived = derivedNow();
-  if (!derived) return;
   const { playhead, chosen } = useView.getState();
-  const list = derived.shown.filter((o) => o.hit.state !== 'rejected' || o.key === chosen);
+  const list = inOrder().filter((o) => o.hit.state !== 'rejected' || o.key === chosen);
   const at = list.findIndex((o) => o.key === chosen);
   const next =
     at >= 0 && list[at]!.frame === playhead
@@ -79,7 +94,15 @@ export function decideChosen(state: HitState): void {
   if (occurrence.hit.state === 'made' && state === 'rejected') edit(removeHit(occurrence.hit.id));
   else edit(decide(occurrence.hit, state));
   const derived = derivedNow();
-  const next = derived?.shown.find((o) => o.frame > occurrence.frame && o.hit.state === 'found');
+  const what = `${kindName(occurrence.hit.kind)} at ${timecode(occurrence.frame, derived!.line.rate)}`;
+  useView.setState({
+    decided: `${{ kept: 'Kept', rejected: 'Rejected', found: 'Undecided again', made: 'Kept' }[state]}: ${what}`,
+  });
+  const list = inOrder();
+  const at = list.findIndex(({ key }) => key === occurrence.key);
+  // Where it left the list, the next in time.
+  const rest = at < 0 ? list.filter((o) => o.frame > occurrence.frame) : list.slice(at + 1);
+  const next = rest.find((o) => o.hit.state === 'found');
   if (next) choose(next);
 }
 
@@ -228,11 +251,13 @@ export function addHitHere(): void {
   if (!at) return;
   const there = derivedNow()?.everywhere.find((o) => o.frame === playhead && o.hit.kind === 'mark');
   if (there) {
-    choose(there);
+    if (!useView.getState().playing) choose(there);
     return notice('A hit that you set is on this frame already.');
   }
   const id = `mark-${nanoid(8)}`;
   edit(addMark(id, at.source, at.t));
+  // Tapped while it plays, it goes on playing: the playhead is what is heard, the device's latency taken off.
+  if (useView.getState().playing) return notice(`A hit is set at frame ${playhead}.`);
   const made = derivedNow()?.shown.find((o) => o.hit.id === id);
   if (made) choose(made);
 }
@@ -255,17 +280,10 @@ export function spreadAccent(accent: string): Rule {
   const said = (useMontage.getState().montage?.sources ?? []).flatMap(({ content }) => FIRST_OFFERED[content]);
   const first = footage.filter((kind) => said.includes(kind));
   const rule: Rule = {
+    ...DEFAULT_RULE,
     id: nanoid(8),
-    accent,
-    on: true,
+    accents: [{ accent, weight: 1 }],
     kinds: first.length ? first : footage.length ? footage : kinds,
-    families: [],
-    minStrength: 0,
-    follow: 0.4,
-    burst: 'each',
-    mirror: false,
-    spread: 0,
-    run: null,
     seed: randomSeed(),
   };
   edit(addRule(rule));
@@ -277,7 +295,7 @@ export function deleteAccent({ id, name }: Pick<Accent, 'id' | 'name'>): void {
   const { montage } = useMontage.getState();
   const count = (n: number, what: string): string[] => (n ? [`${n} ${what}${n === 1 ? '' : 's'}`] : []);
   const along = [
-    ...count(montage?.rules.filter((rule) => rule.accent === id).length ?? 0, 'rule'),
+    ...count(montage?.rules.filter(({ accents }) => accents.every(({ accent }) => accent === id)).length ?? 0, 'rule'),
     ...count(montage?.beds.filter((bed) => bed.accent === id).length ?? 0, 'bed'),
   ];
   edit(removeAccent(id));

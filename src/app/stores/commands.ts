@@ -4,30 +4,67 @@ import {
   addHitHere,
   chooseNext,
   decideChosen,
+  keepAllUndecided,
   nextLikelyKind,
   nudgeChosen,
   seekLikeChosen,
   spanChosen,
+  spreadAccent,
   step,
 } from './actions.ts';
+import { addEffect, decideAll } from '../../core/document/edits.ts';
+import { EFFECT_LIST } from '../../effects/index.ts';
+import { boundView, wholeView, zoomView } from '../landscape/geometry.ts';
+import { newUse } from '../parts/new-use.ts';
+import { STATIONS } from '../parts/stations.ts';
+import { derivedNow } from './derived.ts';
+import { findInSources } from './finding.ts';
+import { clearFocus, followFocus, proposeFocus, withoutFocus } from './focus.ts';
+import { goTo } from './navigation.ts';
+import { saveProject, saveText } from './opening.ts';
 import { currentFamily, hearFamily, loopClearest, nowShown } from './families.ts';
 import { answerCurrent, seekMore } from './family-answers.ts';
-import { useMontage } from './montage.ts';
+import { edit, useMontage } from './montage.ts';
+import { changePlacements, layHere } from './laying.ts';
 import { retune, togglePlaying } from './player.ts';
 import { cutHere, trimHere } from './row.ts';
-import { usePreferences, useView } from './view.ts';
+import { CHECK_TABS, notice, usePreferences, useView } from './view.ts';
 
 export interface Command {
   readonly id: string;
   readonly name: string;
-  /** In the notation of react-hotkeys-hook; empty for none. */
+  /** In the notation of react-hotkeys-hook; empty for none. What a person set instead is {@link keysOf}. */
   readonly keys: string;
+  /** Other words that it is looked for by. */
+  readonly also?: string;
   /** Stations in which its keys act; all where absent. By its name it can always be called. */
   readonly stations?: readonly string[];
   run(): void;
 }
 
 const bigStep = (): number => usePreferences.getState().bigStep;
+
+function zoomLandscape(factor: number): void {
+  const count = derivedNow()?.line.count ?? 0;
+  const { view, playhead } = useView.getState();
+  const now = view ? boundView(view, count) : wholeView(count);
+  useView.setState({ view: zoomView(now, factor, playhead, count) });
+}
+
+function proposeAll(): void {
+  const derived = derivedNow();
+  const hits = derived ? withoutFocus(derived) : [];
+  if (hits.length) void proposeFocus(hits);
+  else notice('All kept hits have a focus.');
+}
+
+function muteHere(): void {
+  const { chosen } = useView.getState();
+  const here = derivedNow()?.planner.placements.filter((p) => p.occurrence.key === chosen) ?? [];
+  if (!here.length) return notice('Nothing lies on the chosen hit.', 'error');
+  const all = here.every(({ muted }) => muted);
+  changePlacements(here, () => ({ mute: all ? undefined : true }));
+}
 
 /** What decides on a hit, where it is seen. */
 const CHECKING = ['check'];
@@ -41,8 +78,22 @@ export const COMMANDS: readonly Command[] = [
   { id: 'frame-back', name: 'One frame back', keys: 'left', run: () => step(-1) },
   { id: 'step-on', name: 'Larger step on', keys: 'shift+right', run: () => step(bigStep()) },
   { id: 'step-back', name: 'Larger step back', keys: 'shift+left', run: () => step(-bigStep()) },
-  { id: 'keep', name: 'Keep hit and go on', keys: 'k', stations: CHECKING, run: () => decideChosen('kept') },
-  { id: 'reject', name: 'Reject hit and go on', keys: 'r', stations: CHECKING, run: () => decideChosen('rejected') },
+  {
+    id: 'keep',
+    also: 'accept confirm yes',
+    name: 'Keep hit and go on',
+    keys: 'k',
+    stations: CHECKING,
+    run: () => decideChosen('kept'),
+  },
+  {
+    id: 'reject',
+    also: 'delete remove no discard',
+    name: 'Reject hit and go on',
+    keys: 'r',
+    stations: CHECKING,
+    run: () => decideChosen('rejected'),
+  },
   {
     id: 'keep-family',
     name: 'Keep all hits of this sound',
@@ -89,16 +140,32 @@ export const COMMANDS: readonly Command[] = [
       document.querySelector<HTMLElement>('[data-family-name]')?.focus();
     },
   },
-  { id: 'undecide', name: 'Leave hit undecided', keys: 'u', stations: CHECKING, run: () => decideChosen('found') },
-  { id: 'nudge-on', name: 'Move hit one frame on', keys: 'alt+right', stations: CHECKING, run: () => nudgeChosen(1) },
+  {
+    id: 'undecide',
+    also: 'reset',
+    name: 'Leave hit undecided',
+    keys: 'u',
+    stations: CHECKING,
+    run: () => decideChosen('found'),
+  },
+  {
+    id: 'nudge-on',
+    also: 'move later shift',
+    name: 'Move hit one frame on',
+    keys: 'alt+right',
+    stations: CHECKING,
+    run: () => nudgeChosen(1),
+  },
   {
     id: 'nudge-back',
+    also: 'move earlier shift',
     name: 'Move hit one frame back',
     keys: 'alt+left',
     stations: CHECKING,
     run: () => nudgeChosen(-1),
   },
-  { id: 'add-hit', name: 'Add a hit here', keys: 'h', run: addHitHere },
+  { id: 'accent-here', also: 'place apply put effect', name: 'Lay this accent on the hit', keys: 'a', run: layHere },
+  { id: 'add-hit', also: 'marker mark tap', name: 'Add a hit here', keys: 'h', run: addHitHere },
   {
     id: 'begins-here',
     name: 'Movement of the hit begins here',
@@ -113,30 +180,230 @@ export const COMMANDS: readonly Command[] = [
   },
   {
     id: 'set-focus',
+    also: 'point centre target',
     name: 'Set the focus of the hit on the picture',
     keys: 'f',
     stations: CHECKING,
     run: () => useView.setState({ drawing: 'focus' }),
   },
   { id: 'next-kind', name: 'Next likely kind of the hit', keys: 'g', stations: CHECKING, run: nextLikelyKind },
-  { id: 'seek-like', name: 'Find all sounds like this hit', keys: 'l', stations: CHECKING, run: seekLikeChosen },
-  { id: 'clip-begins', name: 'Clip begins here', keys: 'b', stations: ROW, run: () => trimHere('in') },
-  { id: 'clip-ends', name: 'Clip ends here', keys: 'e', stations: ROW, run: () => trimHere('out') },
-  { id: 'clip-cut', name: 'Cut the clip here', keys: 'c', stations: ROW, run: cutHere },
-  { id: 'play', name: 'Play or pause', keys: 'space', run: togglePlaying },
+  {
+    id: 'seek-like',
+    also: 'similar same sound',
+    name: 'Find all sounds like this hit',
+    keys: 'l',
+    stations: CHECKING,
+    run: seekLikeChosen,
+  },
+  {
+    id: 'clip-begins',
+    also: 'trim in point start',
+    name: 'Clip begins here',
+    keys: 'b',
+    stations: ROW,
+    run: () => trimHere('in'),
+  },
+  {
+    id: 'clip-ends',
+    also: 'trim out point end',
+    name: 'Clip ends here',
+    keys: 'e',
+    stations: ROW,
+    run: () => trimHere('out'),
+  },
+  { id: 'clip-cut', also: 'split razor blade', name: 'Cut the clip here', keys: 'c', stations: ROW, run: cutHere },
+  { id: 'play', also: 'stop start space preview', name: 'Play or pause', keys: 'space', run: togglePlaying },
   {
     id: 'loop',
+    also: 'repeat cycle',
     name: 'Loop around the hit',
     keys: 'o',
     run: () => retune({ looping: !useView.getState().looping }),
   },
   { id: 'speed-full', name: 'Full speed', keys: '1', run: () => retune({ speed: 1 }) },
-  { id: 'speed-half', name: 'Half speed', keys: '2', run: () => retune({ speed: 0.5 }) },
-  { id: 'speed-quarter', name: 'Quarter speed', keys: '4', run: () => retune({ speed: 0.25 }) },
-  { id: 'undo', name: 'Undo', keys: 'mod+z', run: () => useMontage.getState().undo() },
-  { id: 'redo', name: 'Redo', keys: 'mod+shift+z', run: () => useMontage.getState().redo() },
-  { id: 'find-command', name: 'Find a command', keys: 'mod+j', run: () => useView.setState({ commandsOpen: true }) },
+  { id: 'speed-half', also: 'slow', name: 'Half speed', keys: '2', run: () => retune({ speed: 0.5 }) },
+  { id: 'speed-quarter', also: 'slow', name: 'Quarter speed', keys: '4', run: () => retune({ speed: 0.25 }) },
+  { id: 'undo', also: 'back', name: 'Undo', keys: 'mod+z', run: () => useMontage.getState().undo() },
+  { id: 'redo', also: 'forward again', name: 'Redo', keys: 'mod+shift+z', run: () => useMontage.getState().redo() },
+  ...STATIONS.map(({ id, name }): Command => ({
+    id: `go-${id}`,
+    name: `Go to ${name}`,
+    also: 'station stage panel open',
+    keys: '',
+    run: () => goTo(useMontage.getState().montage!.id, id),
+  })),
+  { id: 'find-hits', name: 'Find hits', also: 'analyse detect search scan', keys: '', run: () => void findInSources() },
+  { id: 'keep-all', name: 'Keep all undecided hits', also: 'accept every', keys: '', run: keepAllUndecided },
+  {
+    id: 'reject-all',
+    name: 'Reject all undecided hits',
+    also: 'delete remove every',
+    keys: '',
+    run: () =>
+      edit(
+        decideAll(
+          (derivedNow()?.shown ?? []).filter(({ hit }) => hit.state === 'found').map(({ hit }) => hit),
+          'rejected',
+        ),
+      ),
+  },
+  {
+    id: 'propose-focus',
+    name: 'Propose the focus of all kept hits',
+    also: 'point centre target',
+    keys: '',
+    run: proposeAll,
+  },
+  {
+    id: 'follow-focus',
+    name: 'Follow the focus of the hit',
+    also: 'track motion',
+    keys: '',
+    run: () => void followFocus(),
+  },
+  { id: 'clear-focus', name: 'Clear the focus of the hit', also: 'remove point', keys: '', run: clearFocus },
+  {
+    id: 'mute-here',
+    name: 'Mute what lies on the hit',
+    also: 'disable off hide accents',
+    keys: 'm',
+    run: muteHere,
+  },
+  { id: 'closer', name: 'Landscape closer', also: 'zoom in timeline', keys: '', run: () => zoomLandscape(0.5) },
+  { id: 'wider', name: 'Landscape wider', also: 'zoom out timeline', keys: '', run: () => zoomLandscape(2) },
+  {
+    id: 'all',
+    name: 'Landscape: all of it',
+    also: 'zoom fit whole timeline',
+    keys: '',
+    run: () => useView.setState({ view: null }),
+  },
+  {
+    id: 'line',
+    name: 'Line of comparison',
+    also: 'before after split wipe',
+    keys: '',
+    run: () => useView.setState(({ line }) => ({ line: line === null ? 0.5 : null })),
+  },
+  {
+    id: 'alone',
+    name: 'Picture alone, or with everything',
+    also: 'full screen window big large view',
+    keys: 'p',
+    run: () => useView.setState(({ alone }) => ({ alone: !alone })),
+  },
+  {
+    id: 'save-file',
+    name: 'Save to a project file',
+    also: 'download export store akmeon',
+    keys: '',
+    run: () => saveProject(useMontage.getState().montage!),
+  },
+  ...CHECK_TABS.map((tab): Command => ({
+    id: `tab-${tab}`,
+    name: `Check: ${tab}`,
+    also: 'panel tab',
+    keys: '',
+    run: () => {
+      useView.setState({ checkTab: tab });
+      goTo(useMontage.getState().montage!.id, 'check');
+    },
+  })),
+  {
+    id: 'find-command',
+    also: 'search help shortcuts keys',
+    name: 'Find a command',
+    keys: 'mod+j',
+    run: () => useView.setState({ commandsOpen: true }),
+  },
 ];
+
+/** The keys of a command: as a person set them, else as they came. */
+export const keysOf = ({ id, keys }: Pick<Command, 'id' | 'keys'>): string =>
+  usePreferences.getState().keys[id] ?? keys;
+
+/** Commands about what the montage holds now: its accents, and the effects. */
+export function commandsNow(): Command[] {
+  const { montage } = useMontage.getState();
+  if (!montage) return [];
+  const shape = (id: string): void => {
+    useView.setState({ accent: id });
+    goTo(montage.id, 'shape');
+  };
+  const accent = montage.accents.find(({ id }) => id === useView.getState().accent) ?? montage.accents[0];
+  return [
+    ...montage.accents.flatMap(({ id, name }): Command[] => [
+      { id: `shape-${id}`, name: `Shape ${name}`, also: 'accent edit', keys: '', run: () => shape(id) },
+      {
+        id: `lay-${id}`,
+        name: `Lay ${name} on the hit`,
+        also: 'accent place apply put',
+        keys: '',
+        run: () => {
+          useView.setState({ accent: id });
+          layHere();
+        },
+      },
+      {
+        id: `rule-${id}`,
+        name: `Another rule for ${name}`,
+        also: 'accent spread',
+        keys: '',
+        run: () => void spreadAccent(id),
+      },
+    ]),
+    ...(accent
+      ? EFFECT_LIST.map(({ id, name, also = '', doc }): Command => ({
+          id: `effect-${id}`,
+          name: `Add ${name} to ${accent.name}`,
+          also: `effect ${also} ${doc}`,
+          keys: '',
+          run: () => {
+            edit(addEffect(accent.id, newUse(accent, id)));
+            shape(accent.id);
+          },
+        }))
+      : []),
+  ];
+}
+
+/** How well a command answers what was typed: all words must be in its name or among its other words. */
+export function answers({ name, also = '' }: Command, typed: string): number {
+  const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
+  const [own, other] = [name.toLowerCase(), also.toLowerCase()];
+  if (!words.every((word) => own.includes(word) || other.includes(word))) return 0;
+  return own.startsWith(typed.toLowerCase()) ? 3 : words.every((word) => own.includes(word)) ? 2 : 1;
+}
+
+/** Keys that the browser has for itself: no page is asked. */
+const BROWSERS_OWN =
+  /^(mod|ctrl|meta)\+(shift\+)?(w|t|n|q|r|l|p|d|h|o|s|f|g|u|[0-9]|tab|[+-])$|^f\d+$|^alt\+(left|right|f4|home|d)$|^(tab|escape|enter)$/;
+
+/** Sets the keys of a command. @returns a sentence where they cannot be had, else null */
+export function setKeys(command: Command, keys: string): string | null {
+  if (BROWSERS_OWN.test(keys)) return `${keyLabel(keys)} is the browser’s own.`;
+  const other = COMMANDS.find((one) => one.id !== command.id && keysOf(one) === keys && sharesStation(one, command));
+  if (other) return `${keyLabel(keys)} is “${other.name}” already.`;
+  usePreferences.setState((s) => ({ keys: { ...s.keys, [command.id]: keys } }));
+  return null;
+}
+
+const sharesStation = (a: Command, b: Command): boolean =>
+  !a.stations || !b.stations || a.stations.some((station) => b.stations!.includes(station));
+
+export function resetKeys(): void {
+  usePreferences.setState({ keys: {} });
+}
+
+export const exportKeys = (): void =>
+  saveText(
+    JSON.stringify(
+      Object.fromEntries(COMMANDS.filter(keysOf).map((command) => [command.name, keyLabel(keysOf(command))])),
+      null,
+      1,
+    ),
+    'akmeon-keys.json',
+  );
 
 /** Held, not pressed: shows the montage without its accents. */
 export const COMPARE_KEY = 'w';

@@ -103,6 +103,7 @@ async function present(montage: Montage, stored = true): Promise<void> {
   useView.setState({
     playhead: 0,
     format: null,
+    decided: null,
     chosen: null,
     accent: montage.accents[0]?.id ?? null,
     view: null,

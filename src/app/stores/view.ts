@@ -10,7 +10,7 @@ export interface Notice {
 }
 
 /** Parts of the check panel. */
-export const CHECK_TABS = ['Families', 'Hits', 'Finding', 'Seek'] as const;
+export const CHECK_TABS = ['Families', 'Frames', 'Hits', 'Finding', 'Seek'] as const;
 export type CheckTab = (typeof CHECK_TABS)[number];
 
 interface View {
@@ -33,12 +33,18 @@ interface View {
   checkTab: CheckTab;
   /** Undecided hits that are most likely kept come first. */
   byLikelihood: boolean;
+  /** Keys of hits in the order that is seen, where that is not the order of time. */
+  order: readonly string[] | null;
+  /** What the last key decided. */
+  decided: string | null;
   /** A rectangle to watch is being drawn on the picture, or the chosen hit's focus is being set. */
   drawing: 'appears' | 'changes' | 'focus' | null;
   /** The format that is looked at; null: the montage's own shape. */
   format: string | null;
   jobs: readonly JobState[];
   notices: readonly Notice[];
+  /** The picture has the whole window. */
+  alone: boolean;
   commandsOpen: boolean;
   /** What a drag is doing, said on the picture; null: nothing is dragged. */
   dragging: string | null;
@@ -58,10 +64,13 @@ export const useView = create<View>(() => ({
   hidden: ['kick', 'snare', 'hat', 'note', 'beat'],
   checkTab: 'Hits',
   byLikelihood: false,
+  order: null,
+  decided: null,
   drawing: null,
   format: null,
   jobs: [],
   notices: [],
+  alone: false,
   commandsOpen: false,
   dragging: null,
 }));
@@ -74,7 +83,14 @@ export const usePreferences = create(
     soundLag: number;
     /** Pixels. */
     landscapeHeight: number;
-  }>(() => ({ bigStep: 10, soundLag: 0, landscapeHeight: 116 }), { name: 'akmeon-preferences' }),
+    panelWidth: number;
+    /** Ids of the commands that were called by name last, the newest first. */
+    recent: readonly string[];
+    /** Keys of commands that a person set, by command. */
+    keys: Readonly<Record<string, string>>;
+  }>(() => ({ bigStep: 10, soundLag: 0, landscapeHeight: 116, panelWidth: 348, recent: [], keys: {} }), {
+    name: 'akmeon-preferences',
+  }),
 );
 
 let notices = 0;

@@ -134,6 +134,8 @@ export interface EffectSpec extends Kernel {
   readonly name: string;
   readonly group: EffectGroup;
   readonly doc: string;
+  /** Other words that people look for it by. */
+  readonly also?: string;
   readonly params: Readonly<Record<string, ParamSpec>>;
   /** Values for the shelf picture, and how many frames it moves. */
   readonly thumbnail: Values;

@@ -11,13 +11,16 @@ import {
   TIME_UNITS,
   UNTILS,
   type Accent,
+  type Bed,
   type Montage,
   type Rule,
 } from '../document/types.ts';
 import { mediaIndex, timeline } from '../timeline/timeline.ts';
 import { footage, hit, punchAccent, shotRule, twoClips } from '../testkit/montages.ts';
 import { prepare } from './prepare.ts';
-import { carriedKinds, carries, matches, placements } from './placements.ts';
+import { planner } from './plan.ts';
+import { carriedKinds, placements } from './placements.ts';
+import { carries, matches } from './selection.ts';
 
 const rule = (change: Partial<Rule> = {}): Rule => shotRule({ kinds: ['shot', 'join'], ...change });
 const of = (m: Montage) => placements(m, timeline(m, mediaIndex(m.sources)));
@@ -135,7 +138,7 @@ describe('placements', () => {
 
   it('of a rule that is off, or whose accent is gone, are none', () => {
     expect(of(addRule(rule({ on: false }))(base))).toEqual([]);
-    expect(of(addRule(rule({ accent: 'gone' }))(base))).toEqual([]);
+    expect(of(addRule(rule({ accents: [{ accent: 'gone', weight: 1 }] }))(base))).toEqual([]);
   });
 
   it("follow music hits by the music's place in the montage", () => {
@@ -166,7 +169,7 @@ describe('bursts and hits of two kinds', () => {
     hits: [...burst, hit('d', 'one', 1.8, { kind: 'flash', kinds: { flash: 0.9, shot: 0.7, impact: 0.2 } })],
   };
   const on = (change: Partial<Rule>): number[] =>
-    of({ ...withBurst, rules: [rule({ accent: 'acc', kinds: ['shot'], ...change })] }).map(
+    of({ ...withBurst, rules: [rule({ accents: [{ accent: 'acc', weight: 1 }], kinds: ['shot'], ...change })] }).map(
       (p) => Math.round(p.occurrence.hit.t * 10) / 10,
     );
 
@@ -280,5 +283,157 @@ describe('placements of any rules', () => {
       all.map((p) => p.intensity),
     );
     expect(all.every((p) => p.intensity >= 0.5 && p.intensity <= 1.5)).toBe(true);
+  });
+});
+
+describe('what a rule may say', () => {
+  /** Shots every third of a second, beats every half with a bar of four. */
+  const base: Montage = {
+    ...twoClips(),
+    sources: [footage('one', 900)],
+    clips: [
+      { id: 'c1', source: 'one', in: 0, out: 10, fit: 'fit' },
+      { id: 'c2', source: 'one', in: 10, out: 20, fit: 'fit' },
+    ],
+    accents: ['a', 'b', 'c'].map((id) => ({ ...punchAccent(id), lead: 2, tail: 6 })),
+    hits: [
+      ...Array.from({ length: 60 }, (_, i) =>
+        hit(`s${String(i).padStart(2, '0')}`, 'one', i / 3, { strength: (i % 6) / 5 }),
+      ),
+      ...Array.from({ length: 40 }, (_, i) => hit(`b${i}`, 'one', i / 2, { kind: 'beat', strength: i % 4 ? 0.5 : 1 })),
+    ],
+  };
+  const all = (change: Partial<Rule>, more: Partial<Montage> = {}) =>
+    of({ ...base, rules: [rule({ kinds: ['shot'], ...change })], ...more });
+  const frames = (change: Partial<Rule>): number[] => all(change).map(({ frame }) => frame);
+
+  it('takes every n-th with a phase, at most so strong, with a least gap, in clips and stretches', () => {
+    expect(frames({ every: 4 }).slice(0, 4)).toEqual([0, 40, 80, 120]);
+    expect(frames({ every: 4, phase: 2 }).slice(0, 3)).toEqual([20, 60, 100]);
+    expect(all({ minStrength: 0.3, maxStrength: 0.7 }).every((p) => p.occurrence.hit.strength <= 0.7)).toBe(true);
+    const gaps = frames({ gap: 1 });
+    expect(gaps.slice(1).every((f, i) => f - gaps[i]! >= 30)).toBe(true);
+    expect(gaps).toHaveLength(20);
+    expect(frames({ clips: ['c2'] })[0]).toBe(300);
+    expect(frames({ clips: ['c2'] })).toHaveLength(30);
+    expect(
+      frames({
+        ranges: [
+          { from: 2, to: 3 },
+          { from: 12, to: 12.5 },
+        ],
+      }),
+    ).toEqual([60, 70, 80, 360, 370]);
+    // One after another: of the hits that a gap leaves every second.
+    expect(frames({ gap: 1, every: 2 }).slice(0, 3)).toEqual([0, 60, 120]);
+  });
+
+  it('lies on beats, beside them, or on one beat of the bar', () => {
+    const on = frames({ beat: 'on' });
+    expect(on.every((f) => Math.min(f % 15, 15 - (f % 15)) <= 2)).toBe(true);
+    expect(on.length + frames({ beat: 'off' }).length).toBe(60);
+    // A bar is 60 frames, a shot comes every 10: of each bar's beats the shots meet the first and the third.
+    expect(frames({ beat: '1' })).toEqual(Array.from({ length: 10 }, (_, i) => 60 * i));
+    expect(frames({ beat: '3' })).toEqual(Array.from({ length: 10 }, (_, i) => 30 + 60 * i));
+    expect(frames({ kinds: ['beat'], every: 4, phase: 1 }).slice(0, 2)).toEqual([15, 75]);
+    expect(of({ ...base, hits: base.hits.slice(0, 60), rules: [rule({ kinds: ['shot'], beat: 'on' })] })).toEqual([]);
+  });
+
+  it('takes by chance as many as it says, the same ones every time, and others by another seed', () => {
+    const some = frames({ chance: 0.4 });
+    expect(some.length).toBeGreaterThan(14);
+    expect(some.length).toBeLessThan(34);
+    expect(frames({ chance: 0.4 })).toEqual(some);
+    expect(frames({ chance: 0.4, seed: 99 })).not.toEqual(some);
+    expect(frames({ chance: 0 })).toEqual([]);
+  });
+
+  it('lays several accents in turn, or by lot as often as they weigh', () => {
+    const accents = [
+      { accent: 'a', weight: 1 },
+      { accent: 'b', weight: 3 },
+    ];
+    expect(
+      all({ accents })
+        .slice(0, 5)
+        .map((p) => p.accent.accent.id),
+    ).toEqual(['a', 'b', 'a', 'b', 'a']);
+    const lots = all({ accents, pick: 'random' }).map((p) => p.accent.accent.id);
+    expect(lots.filter((id) => id === 'b').length).toBeGreaterThan(36);
+    expect(lots.filter((id) => id === 'b').length).toBeLessThan(56);
+    expect(all({ accents: [...accents, { accent: 'gone', weight: 9 }], pick: 'random' })).toHaveLength(60);
+    // The hit before is cut: all others keep what they drew.
+    const less = of({ ...base, hits: base.hits.slice(1), rules: [rule({ kinds: ['shot'], accents, pick: 'random' })] });
+    expect(less.map((p) => p.accent.accent.id)).toEqual(lots.slice(1));
+  });
+
+  it('lies over what it meets, cuts it off, or gives way; and keeps its distance', () => {
+    const second = (change: Partial<Rule>) =>
+      of({
+        ...base,
+        rules: [
+          rule({ kinds: ['shot'], every: 6 }),
+          rule({ id: 'q', kinds: ['shot'], accents: [{ accent: 'b', weight: 1 }], every: 1, ...change }),
+        ],
+      });
+    const meets = (list: ReturnType<typeof second>): number =>
+      list.filter((p, i) => list.some((q, k) => k !== i && p.from <= q.to && q.from <= p.to)).length;
+    expect(meets(second({}))).toBeGreaterThan(0);
+    const yielded = second({ meet: 'yield' });
+    expect(meets(yielded)).toBe(0);
+    expect(yielded.filter((p) => p.rule?.id === 'r')).toHaveLength(10);
+    const cut = second({ meet: 'cut', every: 2, phase: 1 });
+    const first = cut.filter((p) => p.rule?.id === 'r');
+    expect(first.every((p) => cut.every((q) => q === p || q.from <= p.from || q.from > p.to))).toBe(true);
+    const apart = second({ apart: 12 });
+    expect(
+      apart.every((p) =>
+        apart.every((q) => p === q || p.rule?.id === q.rule?.id || p.to + 12 < q.from || q.to + 12 < p.from),
+      ),
+    ).toBe(true);
+    expect(apart.length).toBeGreaterThan(10);
+  });
+
+  it('of a burst takes every n-th', () => {
+    const burst = Array.from({ length: 7 }, (_, i) => hit(`u${i}`, 'one', 1 + i * 0.1, { burst: 'u0' }));
+    const taken = of({ ...base, hits: burst, rules: [rule({ kinds: ['shot'], burst: 'nth', burstEvery: 3 })] });
+    expect(taken.map(({ occurrence }) => occurrence.hit.id)).toEqual(['u0', 'u3', 'u6']);
+  });
+
+  it('says nothing of what was laid by hand: it moves with its hit and outlives the rules', () => {
+    const hand = { id: 'h', accent: 'b', on: 's06@c1', intensity: 0.5, seed: 7, nudge: 1 };
+    const m = { ...base, rules: [], byHand: [hand] };
+    expect(of(m).map((p) => [p.frame, p.intensity, p.seed, p.rule, p.hand?.id])).toEqual([[61, 0.5, 7, null, 'h']]);
+    const moved = { ...m, hits: m.hits.map((one) => (one.id === 's06' ? { ...one, t: 2.5 } : one)) };
+    expect(of(moved)[0]!.frame).toBe(76);
+    expect(of({ ...m, hits: m.hits.map((one) => ({ ...one, state: 'rejected' as const })) })).toEqual([]);
+    expect(of({ ...m, byHand: [{ ...hand, mute: true }] })[0]!.muted).toBe(true);
+  });
+});
+
+describe('beds by rule', () => {
+  it('lie on each clip that holds a hit of a kind, and from each hit to the next of another', () => {
+    const m: Montage = {
+      ...twoClips(),
+      sources: [footage('one', 900)],
+      clips: [0, 2, 4].map((t, i) => ({ id: `c${i}`, source: 'one', in: t, out: t + 2, fit: 'fit' as const })),
+      accents: [punchAccent('bed')],
+      hits: [
+        hit('a', 'one', 0.5),
+        hit('b', 'one', 1.5, { kind: 'impact' }),
+        hit('c', 'one', 4.5),
+        hit('d', 'one', 5, { kind: 'impact' }),
+      ],
+    };
+    const touched = (stretch: Bed['stretch']): number[] => {
+      const bed = { id: 'x', accent: 'bed', on: true, stretch, above: false, intensity: 1, seed: 3 };
+      const p = planner({ ...m, accents: [steady], beds: [bed] }, mediaIndex(m.sources), EFFECTS);
+      return Array.from({ length: 180 }, (_, f) => f).filter((f) => p.at(f).passes.length > 0);
+    };
+    const steady = { ...punchAccent('bed'), effects: [{ ...punchAccent().effects[0]!, params: { zoom: 120 } }] };
+    const range = (from: number, to: number): number[] => Array.from({ length: to - from }, (_, i) => from + i);
+    expect(touched({ kind: 'clips', kinds: ['shot'] })).toEqual([...range(0, 60), ...range(120, 180)]);
+    expect(touched({ kind: 'clips', kinds: ['drop'] })).toEqual([]);
+    expect(touched({ kind: 'between', from: 'shot', to: 'impact' })).toEqual([...range(15, 45), ...range(135, 150)]);
   });
 });

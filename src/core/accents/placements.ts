@@ -1,16 +1,27 @@
 /** Rules and decided hits to placements: which accent, where, how strong, with which seed. */
 import { type Occurrence, occurrences, placementKey } from '../timeline/occurrences.ts';
-import { familyByHit } from '../document/families.ts';
+import { lowerBound } from '../base/search.ts';
 import { isOfKind } from '../document/hits.ts';
+import { carries, companyOf, pickOf, taken } from './selection.ts';
 import { SINGLE_RUN, spreadIntensity, type PlacementContext } from './passes.ts';
 import { looksAround, prepare, type Anchors, type Clockwork, type PreparedAccent } from './prepare.ts';
-import { HIT_KINDS, type Hit, type HitKind, type Montage, type Override, type Rule } from '../document/types.ts';
+import {
+  HIT_KINDS,
+  type HandPlacement,
+  type Hit,
+  type HitKind,
+  type Montage,
+  type Override,
+  type Rule,
+} from '../document/types.ts';
 import type { Timeline } from '../timeline/timeline.ts';
 import { hash, seedOf } from '../base/hash.ts';
 
 export interface Placement extends PlacementContext {
   readonly key: string;
-  readonly rule: Rule;
+  /** What laid it: a rule, or a hand. */
+  readonly rule: Rule | null;
+  readonly hand: HandPlacement | null;
   readonly accent: PreparedAccent;
   readonly occurrence: Occurrence;
   /** Montage frame on which the accent's frame 0 lies. */
@@ -21,9 +32,6 @@ export interface Placement extends PlacementContext {
   readonly muted: boolean;
 }
 
-/** Hits that carry accents: kept and hand-made ones, and joins that were not rejected. */
-export const carries = (hit: Hit): boolean => hit.state === 'kept' || hit.state === 'made';
-
 /** Kinds that a rule can lie on: what the hits that carry accents are named after, or surely are besides. */
 export const carriedKinds = (hits: readonly Hit[]): HitKind[] =>
   HIT_KINDS.filter((kind) => hits.some((hit) => carries(hit) && isOfKind(hit, kind)));
@@ -31,25 +39,6 @@ export const carriedKinds = (hits: readonly Hit[]): HitKind[] =>
 /** Where these appear in the montage, by frame. */
 export const carriers = (montage: Montage, line: Timeline): Occurrence[] =>
   occurrences(montage, montage.hits.filter(carries), line);
-
-/** Whether a rule takes a hit: of one of its kinds, or of one of its families. */
-export const matches = (rule: Rule, hit: Hit, families: Montage['families'] = []): boolean =>
-  carries(hit) &&
-  hit.strength >= rule.minStrength &&
-  (rule.kinds.some((kind) => isOfKind(hit, kind)) ||
-    rule.families.includes(familyByHit(families).get(hit.id)?.id ?? ''));
-
-/** Ids of hits that are the first or the last carried member of their burst in their source. */
-function burstEnds(hits: readonly Hit[]): { first: Set<string>; last: Set<string> } {
-  const [first, last] = [new Map<string, Hit>(), new Map<string, Hit>()];
-  for (const hit of hits) {
-    if (!hit.burst || !carries(hit)) continue;
-    if (hit.t < (first.get(hit.burst)?.t ?? Infinity)) first.set(hit.burst, hit);
-    if (hit.t > (last.get(hit.burst)?.t ?? -Infinity)) last.set(hit.burst, hit);
-  }
-  const ids = (ends: Map<string, Hit>): Set<string> => new Set([...ends.values()].map((hit) => hit.id));
-  return { first: ids(first), last: ids(last) };
-}
 
 /** What an accent's age is on a frame: squeezed where it would reach over a join. */
 export function ageOn(placement: Pick<Placement, 'accent' | 'frame' | 'from' | 'to'>, frame: number): number {
@@ -107,67 +96,66 @@ export function placeAccent(
   };
 }
 
-/** What a placement has whatever frame it lies on. */
+/** What a placement of a rule has whatever frame it lies on. */
 interface Lot {
   readonly key: string;
   readonly override: Override;
-  readonly seed: number;
+  /** By the hit's strength, before it is spread. */
   readonly intensity: number;
+  /** What its seed is drawn from. */
+  readonly drawn: number;
 }
 
 interface Drawn {
-  readonly accentSeed: number;
   readonly overrides: Montage['overrides'];
   readonly lots: Map<string, Lot & { readonly hit: Hit }>;
 }
 /** While clips are trimmed and moved, rules, changed cells and hits are the same objects, and so is what follows from them. */
 const drawnLots = new WeakMap<Rule, Drawn>();
 
-function lotsOf(rule: Rule, accentSeed: number, { overrides }: Montage): (occurrence: Occurrence) => Lot {
+function lotsOf(rule: Rule, { overrides }: Montage): (occurrence: Occurrence) => Lot {
   let drawn = drawnLots.get(rule);
-  if (drawn?.accentSeed !== accentSeed || drawn.overrides !== overrides)
-    drawnLots.set(rule, (drawn = { accentSeed, overrides, lots: new Map() }));
+  if (drawn?.overrides !== overrides) drawnLots.set(rule, (drawn = { overrides, lots: new Map() }));
   const { lots } = drawn;
   return ({ key: of, hit }) => {
     let lot = lots.get(of);
     if (lot?.hit !== hit) {
       const key = placementKey(rule.id, of);
-      const override = overrides[key] ?? {};
-      const seed = override.seed ?? hash(rule.seed, accentSeed, seedOf(of));
-      const intensity = override.intensity ?? spreadIntensity(1 - rule.follow * (1 - hit.strength), rule.spread, seed);
-      lots.set(of, (lot = { key, override, seed, intensity, hit }));
+      const intensity = 1 - rule.follow * (1 - hit.strength);
+      lots.set(of, (lot = { key, override: overrides[key] ?? {}, intensity, drawn: seedOf(of), hit }));
     }
     return lot;
   };
 }
 
-/** All placements, muted ones included, by first frame; rules in their order on one hit. */
+/** All placements, muted ones included, by first frame; rules in their order on one hit, what was laid by hand last. */
 export function placements(montage: Montage, line: Timeline, shown = carriers(montage, line)): Placement[] {
   const clock: Clockwork = { fps: line.fps, bpm: montage.settings.bpm };
   const accents = new Map(montage.accents.map((accent) => [accent.id, prepare(accent, clock)]));
-  const ends = burstEnds(montage.hits);
-  const result: Placement[] = [];
+  const company = companyOf(montage.hits, shown);
+  const laid = new Meeting();
   for (const rule of montage.rules) {
-    const plain = accents.get(rule.accent);
-    if (!rule.on || !plain) continue;
-    const lots = lotsOf(rule, plain.accent.seed, montage);
-    const taken = shown.filter(
-      ({ hit }) =>
-        matches(rule, hit, montage.families) && !(hit.burst && rule.burst !== 'each' && !ends[rule.burst].has(hit.id)),
-    );
+    if (!rule.on) continue;
+    const own = { ...rule, accents: rule.accents.filter(({ accent }) => accents.has(accent)) };
+    if (!own.accents.length) continue;
+    const hits = taken(rule, shown, montage, line, company);
     // Where each lies, nudges included: what reaches to the next one reaches to where that one is.
-    const frames = taken.map((occurrence) => occurrence.frame + (lots(occurrence).override.nudge ?? 0));
-    taken.forEach((occurrence, i) => {
-      const { key, override, seed, intensity } = lots(occurrence);
-      const own = placeAccent(plain, occurrence.hit, frames[i]!, frames[i + 1] ?? Infinity, line, clock);
-      const inRun = rule.run && runOf(rule.run, i, frames, line, own);
-      result.push({
+    const lots = lotsOf(rule, montage);
+    const frames = hits.map((occurrence) => occurrence.frame + (lots(occurrence).override.nudge ?? 0));
+    hits.forEach((occurrence, i) => {
+      const plain = accents.get(own.accents[pickOf(own, i, occurrence.key)]!.accent)!;
+      const { key, override, intensity, drawn } = lots(occurrence);
+      const seed = override.seed ?? hash(rule.seed, plain.accent.seed, drawn);
+      const place = placeAccent(plain, occurrence.hit, frames[i]!, frames[i + 1] ?? Infinity, line, clock);
+      const inRun = rule.run && runOf(rule.run, i, frames, line, place);
+      laid.add(rule, {
         key,
         rule,
+        hand: null,
         occurrence,
-        ...own,
+        ...place,
         ...inRun?.reach,
-        intensity,
+        intensity: override.intensity ?? spreadIntensity(intensity, rule.spread, seed),
         seed,
         fps: line.fps,
         mirror: rule.mirror && i % 2 === 1,
@@ -176,7 +164,81 @@ export function placements(montage: Montage, line: Timeline, shown = carriers(mo
       });
     });
   }
-  return result.sort((a, b) => a.from - b.from);
+  const all = laid.all();
+  if (montage.byHand.length) {
+    const byKey = new Map(shown.map((occurrence) => [occurrence.key, occurrence]));
+    for (const hand of montage.byHand) {
+      const [occurrence, plain] = [byKey.get(hand.on), accents.get(hand.accent)];
+      if (!occurrence || !plain) continue;
+      const frame = occurrence.frame + (hand.nudge ?? 0);
+      const next = shown[lowerBound(shown, frame + 1, (one) => one.frame)]?.frame ?? Infinity;
+      all.push({
+        key: placementKey(`hand:${hand.id}`, hand.on),
+        rule: null,
+        hand,
+        occurrence,
+        ...placeAccent(plain, occurrence.hit, frame, next, line, clock),
+        intensity: hand.intensity,
+        seed: hand.seed,
+        fps: line.fps,
+        mirror: false,
+        run: SINGLE_RUN,
+        muted: hand.mute ?? false,
+      });
+    }
+  }
+  return all.sort((a, b) => a.from - b.from);
+}
+
+/** Placements that meet others, as their rules will have it. Muted ones are in nobody's way. */
+class Meeting {
+  private readonly laid: Placement[] = [];
+  /** Those of rules that look at others, by first frame, with the longest reach. */
+  private near: Placement[] | null = null;
+  private reach = 0;
+
+  add(rule: Rule, placement: Placement): void {
+    if (!placement.muted && (rule.meet !== 'over' || rule.apart > 0) && !this.agree(rule, placement)) return;
+    this.laid.push(placement);
+    this.insert(placement);
+  }
+
+  all(): Placement[] {
+    return this.laid;
+  }
+
+  private insert(placement: Placement): void {
+    if (!this.near || placement.muted) return;
+    this.reach = Math.max(this.reach, placement.to - placement.from);
+    this.near.splice(
+      lowerBound(this.near, placement.from + 1, ({ from }) => from),
+      0,
+      placement,
+    );
+  }
+
+  /** Cuts off what is in the way of a placement; false where it is to give way itself. */
+  private agree({ meet, apart }: Rule, placement: Placement): boolean {
+    if (!this.near) {
+      this.near = [];
+      for (const one of this.laid) this.insert(one);
+    }
+    const { near, reach } = this;
+    // Nothing may lie within `apart` frames; without it only what overlaps counts.
+    const [from, to] = [placement.from - apart, placement.to + apart];
+    for (let i = lowerBound(near, from - reach, (one) => one.from); i < near.length && near[i]!.from <= to; i++) {
+      const other = near[i]!;
+      if (other.to < from) continue;
+      const overlaps = other.to >= placement.from && other.from <= placement.to;
+      if (apart > 0 || (meet === 'yield' && overlaps)) return false;
+      if (meet === 'cut' && other.from < placement.from) {
+        const cut = { ...other, to: placement.from - 1 };
+        near[i] = cut;
+        this.laid[this.laid.indexOf(other)] = cut;
+      }
+    }
+    return true;
+  }
 }
 
 /**

@@ -8,6 +8,8 @@ import { accentPasses, SINGLE_RUN, type PlacementContext, type Pass } from './pa
 import { placesOf, prepare } from './prepare.ts';
 import type { Accent, Bed, Clip, Hit, Montage, Point } from '../document/types.ts';
 import { ageOn, anchorsOf, carriers, placeAccent, placements, type Placement } from './placements.ts';
+import { isOfKind } from '../document/hits.ts';
+import { hash } from '../base/hash.ts';
 import { lowerBound } from '../base/search.ts';
 import { enlargement, enlargementPass } from './cover.ts';
 import { once } from '../base/once.ts';
@@ -66,17 +68,45 @@ export type PlacedAccent = Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> &
 /** Frames of one accent that its enlargement is found on. */
 const MOST_COVERED = 4000;
 
-/** First and last montage frame of a bed; null where its clip or its hits are not there. */
-function stretchOf(bed: Bed, shown: readonly Occurrence[], line: Timeline): { from: number; to: number } | null {
-  const { stretch } = bed;
-  if (stretch.kind === 'all') return { from: 0, to: line.count - 1 };
-  if (stretch.kind === 'clip') {
-    const span = line.spans.find((s) => s.clip.id === stretch.clip);
-    return span ? { from: span.first, to: span.end - 1 } : null;
+interface Frames {
+  readonly from: number;
+  readonly to: number;
+}
+
+/** First and last montage frames of what a bed lies on; none where its clip or its hits are not there. */
+function stretchesOf({ stretch }: Bed, shown: readonly Occurrence[], line: Timeline): Frames[] {
+  const ofSpan = ({ first, end }: Timeline['spans'][number]): Frames => ({ from: first, to: end - 1 });
+  switch (stretch.kind) {
+    case 'all':
+      return [{ from: 0, to: line.count - 1 }];
+    case 'clip':
+      return line.spans.filter(({ clip }) => clip.id === stretch.clip).map(ofSpan);
+    case 'clips': {
+      const held = shown.filter(({ hit }) =>
+        stretch.kinds.length ? stretch.kinds.some((kind) => isOfKind(hit, kind)) : hit.kind !== 'join',
+      );
+      return line.spans
+        .filter(({ first, end }) => {
+          const next = held[lowerBound(held, first, ({ frame }) => frame)];
+          return next !== undefined && next.frame < end;
+        })
+        .map(ofSpan);
+    }
+    case 'between': {
+      const ends = shown.filter(({ hit }) => isOfKind(hit, stretch.to));
+      return shown
+        .filter(({ hit }) => isOfKind(hit, stretch.from))
+        .flatMap(({ frame }) => {
+          const next = ends[lowerBound(ends, frame + 1, (end) => end.frame)];
+          return next ? [{ from: frame, to: next.frame - 1 }] : [];
+        });
+    }
+    case 'hits': {
+      const frameOf = (id: string): number | undefined => shown.find((o) => o.hit.id === id)?.frame;
+      const [a, b] = [frameOf(stretch.from), frameOf(stretch.to)];
+      return a === undefined || b === undefined ? [] : [{ from: Math.min(a, b), to: Math.max(a, b) }];
+    }
   }
-  const frameOf = (id: string): number | undefined => shown.find((o) => o.hit.id === id)?.frame;
-  const [a, b] = [frameOf(stretch.from), frameOf(stretch.to)];
-  return a === undefined || b === undefined ? null : { from: Math.min(a, b), to: Math.max(a, b) };
 }
 
 function placedBeds(
@@ -86,29 +116,34 @@ function placedBeds(
 ): { bed: Bed; placed: PlacedAccent }[] {
   const clock = { fps: line.fps, bpm: montage.settings.bpm };
   return montage.beds.flatMap((bed) => {
-    const accent = montage.accents.find((a) => a.id === bed.accent);
-    const stretch = bed.on && accent ? stretchOf(bed, shown, line) : null;
-    if (!accent || !stretch || stretch.to < stretch.from) return [];
-    const tail = stretch.to - stretch.from;
-    const anchors = { start: 0, end: tail, clip: tail, next: tail + 1 };
-    // A bed fills its stretch whatever its accent's own tail is.
-    const prepared = { ...prepare({ ...accent, until: 'end' }, clock, anchors), lead: 0, tail, before: 0, after: tail };
-    return [
-      {
-        bed,
-        placed: {
-          accent: prepared,
-          frame: stretch.from,
-          from: stretch.from,
-          to: stretch.to,
-          intensity: bed.intensity,
-          seed: bed.seed,
-          fps: line.fps,
-          mirror: false,
-          run: SINGLE_RUN,
-        },
-      },
-    ];
+    const accent = bed.on && montage.accents.find((a) => a.id === bed.accent);
+    if (!accent) return [];
+    return stretchesOf(bed, shown, line).flatMap(({ from, to }, i) => {
+      if (to < from) return [];
+      const tail = to - from;
+      const anchors = { start: 0, end: tail, clip: tail, next: tail + 1 };
+      // A bed fills its stretch whatever its accent's own tail is.
+      const prepared = {
+        ...prepare({ ...accent, until: 'end' }, clock, anchors),
+        lead: 0,
+        tail,
+        before: 0,
+        after: tail,
+      };
+      const placed: PlacedAccent = {
+        accent: prepared,
+        frame: from,
+        from,
+        to,
+        intensity: bed.intensity,
+        // Each of several stretches draws its own lots.
+        seed: i === 0 ? bed.seed : hash(bed.seed, i),
+        fps: line.fps,
+        mirror: false,
+        run: SINGLE_RUN,
+      };
+      return [{ bed, placed }];
+    });
   });
 }
 

@@ -111,7 +111,7 @@ describe('.akmeon files', () => {
       version: 3,
       sources: old.sources.map(({ content: _c, ...rest }) => rest),
       accents: old.accents.map(({ align, ...rest }) => ({ ...rest, lies: align })),
-      rules: old.rules.map(({ families: _r, ...rest }) => rest),
+      rules: old.rules.map(({ families: _r, accents, ...rest }) => ({ ...rest, accent: accents[0]!.accent })),
     });
     expect(readMontage(text)).toEqual(now);
   });
@@ -124,7 +124,10 @@ describe('.akmeon files', () => {
     const accents = old.accents.map(
       ({ unit: _u, exact: _e, align: _l, confine: _c, cover: _v, until: _t, ...rest }) => rest,
     );
-    const rules = old.rules.map(({ mirror: _m, spread: _s, run: _r, ...rest }) => rest);
+    const rules = old.rules.map(({ mirror: _m, spread: _s, run: _r, accents: list, ...rest }) => ({
+      ...rest,
+      accent: list[0]!.accent,
+    }));
     expect(readMontage(JSON.stringify({ ...old, version: 2, settings, accents, rules }))).toEqual({
       ...twoClips(),
       accents: [punchAccent()],

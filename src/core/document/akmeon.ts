@@ -1,6 +1,6 @@
 /** Reading and writing `.akmeon` files: parse, migrate, check against the schema, check references. */
 import type { Montage } from './types.ts';
-import { MONTAGE_VERSION, DEFAULT_ACCENT, DEFAULT_GRID } from './types.ts';
+import { MONTAGE_VERSION, DEFAULT_ACCENT, DEFAULT_RULE, DEFAULT_GRID } from './types.ts';
 import { aligned, checkStacks, inOrder } from './accents.ts';
 import { LIMITS } from './limits.ts';
 import { FormatError, readDocument, type Migrations } from './document.ts';
@@ -71,10 +71,16 @@ export const MIGRATIONS: Migrations = {
     rules: listOf(document, 'rules').map((rule) => ({ families: [], ...rule })),
     families: [],
   }),
-  // Version 4 had one shape, and pictures cut at their middle only.
+  // Version 4 had one shape, pictures cut at their middle only, one accent a rule, and none laid by hand.
   4: (document) => ({
     ...document,
     version: 5,
+    rules: listOf(document, 'rules').map(({ accent, ...rule }) => ({
+      ...DEFAULT_RULE,
+      ...rule,
+      accents: [{ accent, weight: 1 }],
+    })),
+    byHand: [],
     settings: { framingSpeed: 0.5, ...(document['settings'] as object | undefined) },
     formats: [],
   }),
@@ -133,6 +139,7 @@ function checkReferences(montage: Montage): void {
     hits: montage.hits,
     accents: montage.accents,
     rules: montage.rules,
+    byHand: montage.byHand,
     beds: montage.beds,
     watches: montage.watches,
     examples: montage.examples,

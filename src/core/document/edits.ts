@@ -8,6 +8,7 @@ import type {
   EffectUse,
   Envelope,
   GridEdit,
+  HandPlacement,
   Hit,
   HitKind,
   HitState,
@@ -188,14 +189,18 @@ export const changeAccent =
   (id: string, change: (accent: Accent) => Accent): Edit =>
   (m) => ({ ...m, accents: replace(m.accents, id, change) });
 
-/** Removes an accent with its beds, its rules and their overrides. */
+/** Removes an accent with its beds, what it was laid on by hand, and the rules that have no other, with their overrides. */
 export const removeAccent =
   (id: string): Edit =>
   (m) => {
-    const gone = m.rules.filter((r) => r.accent === id).map((r) => r.id);
+    const left = (rule: Rule): Rule['accents'] => rule.accents.filter(({ accent }) => accent !== id);
+    const gone = m.rules.filter((rule) => !left(rule).length).map((rule) => rule.id);
     return gone.reduce<Montage>((doc, rule) => removeRule(rule)(doc), {
       ...m,
       accents: m.accents.filter((a) => a.id !== id),
+      // A rule that has others goes on with these.
+      rules: m.rules.map((rule) => (left(rule).length ? { ...rule, accents: left(rule) } : rule)),
+      byHand: m.byHand.filter((one) => one.accent !== id),
       beds: m.beds.filter((b) => b.accent !== id),
     });
   };
@@ -296,6 +301,30 @@ export const override =
     const { [key]: _, ...rest } = m.overrides;
     return { ...m, overrides: Object.keys(next).length ? { ...rest, [key]: next } : rest };
   };
+
+/** Lays accents on hits by hand. */
+export const layByHand =
+  (placements: readonly HandPlacement[]): Edit =>
+  (m) => ({ ...m, byHand: [...m.byHand, ...placements] });
+/** Changes what is set on one; what is undefined is set no more, but intensity and seed, which each has. */
+export const changeByHand =
+  (id: string, change: Override): Edit =>
+  (m) => ({
+    ...m,
+    byHand: replace(m.byHand, id, ({ nudge, mute, ...one }) => {
+      const set = { nudge, mute, ...change };
+      return {
+        ...one,
+        intensity: set.intensity ?? one.intensity,
+        seed: set.seed ?? one.seed,
+        ...(set.nudge && { nudge: set.nudge }),
+        ...(set.mute && { mute: true }),
+      };
+    }),
+  });
+export const removeByHand =
+  (ids: readonly string[]): Edit =>
+  (m) => ({ ...m, byHand: m.byHand.filter((one) => !ids.includes(one.id)) });
 
 export const addWatch =
   (watch: Watch): Edit =>

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { hit, shotRule, twoClips } from '../testkit/montages.ts';
-import { matches } from '../accents/placements.ts';
+import { matches } from '../accents/selection.ts';
 import { readMontage, writeMontage } from './akmeon.ts';
 import { removeFamily, setFamily, setKind } from './edits.ts';
 import { familyByHit, labelsOf, ownNamed, withFamily } from './families.ts';

@@ -41,6 +41,7 @@ export type GridEdit = Of<'GridEdit'>;
 export type Source = Of<'Source'>;
 export type Clip = Of<'Clip'>;
 export type MusicItem = Of<'MusicItem'>;
+export type HandPlacement = Of<'HandPlacement'>;
 export type Run = Of<'Run'>;
 export type Rule = Of<'Rule'>;
 export type Stretch = Of<'Stretch'>;
@@ -65,6 +66,31 @@ export const DEFAULT_ACCENT = {
   until: 'tail',
 } as const satisfies Partial<Accent>;
 
+/** What a rule is where nothing is said. */
+export const DEFAULT_RULE = {
+  pick: 'turn',
+  on: true,
+  kinds: [],
+  families: [],
+  minStrength: 0,
+  maxStrength: 1,
+  follow: 0,
+  burst: 'each',
+  burstEvery: 2,
+  beat: 'any',
+  gap: 0,
+  every: 1,
+  phase: 0,
+  chance: 1,
+  clips: [],
+  ranges: [],
+  apart: 0,
+  meet: 'over',
+  mirror: false,
+  spread: 0,
+  run: null,
+} as const satisfies Partial<Rule>;
+
 export const emptyMontage = (id: string, name: string): Montage => ({
   format: 'akmeon',
   version: MONTAGE_VERSION,
@@ -85,6 +111,7 @@ export const emptyMontage = (id: string, name: string): Montage => ({
   hits: [],
   accents: [],
   rules: [],
+  byHand: [],
   beds: [],
   overrides: {},
   sensitivity: {},

@@ -96,4 +96,10 @@ export const UNTILS = ['tail', 'end', 'clip', 'next'] as const;
 /** What comes after the last hit of a run: nothing once the accent's own tail is over, or the last value until the clip ends. */
 export const AFTERS = ['plain', 'stay'] as const;
 /** Which members of a burst a rule takes. */
-export const BURST_MEMBERS = ['each', 'first', 'last'] as const;
+export const BURST_MEMBERS = ['each', 'first', 'last', 'nth'] as const;
+/** Which of a rule's accents lies on a hit: one after the other, or by lot. */
+export const PICKS = ['turn', 'random'] as const;
+/** Where a hit must lie among the beats that were kept: anywhere, on one, on none, or on this one of its bar. */
+export const ON_BEATS = ['any', 'on', 'off', '1', '2', '3', '4'] as const;
+/** What happens where accents meet: they lie on one another, the earlier one is cut off, or this rule's gives way. */
+export const MEETS = ['over', 'cut', 'yield'] as const;

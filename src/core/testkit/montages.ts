@@ -3,6 +3,7 @@ import {
   emptyMontage,
   DEFAULT_ACCENT,
   DEFAULT_GRID,
+  DEFAULT_RULE,
   type Accent,
   type Hit,
   type Montage,
@@ -97,17 +98,10 @@ export const twoClips = (): Montage => ({
 });
 
 export const shotRule = (change: Partial<Rule> = {}): Rule => ({
+  ...DEFAULT_RULE,
   id: 'r',
-  accent: 'a',
-  on: true,
+  accents: [{ accent: 'a', weight: 1 }],
   kinds: ['shot'],
-  families: [],
-  minStrength: 0,
-  follow: 0,
-  burst: 'each',
   seed: 1,
-  mirror: false,
-  spread: 0,
-  run: null,
   ...change,
 });

@@ -40,6 +40,7 @@ function curveAt(v: number, points: readonly number[]): number {
 
 export const curves: EffectSpec = {
   id: 'curves',
+  also: 'grade contrast s-curve tone',
   version: 1,
   name: 'Curves',
   group: 'colour',

@@ -3,6 +3,7 @@ import { share, turnOf, vec } from '../helpers.ts';
 
 export const dropout: EffectSpec = {
   id: 'dropout',
+  also: 'old tape vhs noise lines glitch',
   version: 1,
   name: 'Dropout',
   group: 'colour',

@@ -24,6 +24,7 @@ const lifted = (
 
 export const flash: EffectSpec = {
   id: 'flash',
+  also: 'white strobe light exposure blink',
   version: 2,
   name: 'Flash',
   group: 'colour',

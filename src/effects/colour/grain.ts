@@ -5,6 +5,7 @@ import { num, portion, seed24, share, turnOf, vec } from '../helpers.ts';
 
 export const grain: EffectSpec = {
   id: 'grain',
+  also: 'film noise texture old',
   version: 1,
   name: 'Grain',
   group: 'colour',

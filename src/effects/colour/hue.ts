@@ -23,6 +23,7 @@ export function hueMatrix(angle: number): number[] {
 
 export const hue: EffectSpec = {
   id: 'hue',
+  also: 'rainbow colour cycle shift',
   version: 1,
   name: 'Hue drift',
   group: 'colour',

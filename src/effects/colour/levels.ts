@@ -4,6 +4,7 @@ import { vec } from '../helpers.ts';
 
 export const levels: EffectSpec = {
   id: 'levels',
+  also: 'exposure brightness contrast gamma fade dark black',
   version: 1,
   name: 'Levels',
   group: 'colour',

@@ -4,6 +4,7 @@ import { share } from '../helpers.ts';
 
 export const lut: EffectSpec = {
   id: 'lut',
+  also: 'grade look cube film',
   version: 1,
   name: 'Colour table',
   group: 'colour',

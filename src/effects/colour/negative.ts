@@ -7,6 +7,7 @@ const channel = (label: string) =>
 
 export const negative: EffectSpec = {
   id: 'negative',
+  also: 'invert inverse',
   version: 1,
   name: 'Negative',
   group: 'colour',

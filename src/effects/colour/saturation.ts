@@ -3,6 +3,7 @@ import { luminance } from '../../core/base/colour.ts';
 
 export const saturation: EffectSpec = {
   id: 'saturation',
+  also: 'black and white grey desaturate vivid fade',
   version: 1,
   name: 'Saturation',
   group: 'colour',

@@ -49,6 +49,7 @@ const UNIFORMS = { red: 2, green: 2, blue: 2, centre: 2, radial: 3 } as const;
 
 export const split: EffectSpec = {
   id: 'split',
+  also: 'chromatic aberration rgb shift channels',
   version: 2,
   name: 'Colour split',
   group: 'colour',

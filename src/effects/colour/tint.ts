@@ -4,6 +4,7 @@ import { colourOf, lightOf, share, vec } from '../helpers.ts';
 
 export const tint: EffectSpec = {
   id: 'tint',
+  also: 'colorize duotone sepia',
   version: 1,
   name: 'Tint',
   group: 'colour',

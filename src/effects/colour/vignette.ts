@@ -3,6 +3,7 @@ import { placeX, placeY, share, vec } from '../helpers.ts';
 
 export const vignette: EffectSpec = {
   id: 'vignette',
+  also: 'dark corners edges focus',
   version: 1,
   name: 'Vignette',
   group: 'colour',

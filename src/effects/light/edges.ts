@@ -4,6 +4,7 @@ import { colourOf, lightOf, num, share, vec } from '../helpers.ts';
 
 export const edges: EffectSpec = {
   id: 'edges',
+  also: 'outline neon contour',
   version: 1,
   name: 'Edge light',
   group: 'light',

@@ -62,6 +62,7 @@ export const shining = (u: Uniforms, spread: readonly Step[]): Step[] => [
 
 export const glow: EffectSpec = {
   id: 'glow',
+  also: 'bloom light halo shine',
   version: 1,
   name: 'Glow',
   group: 'light',

@@ -6,6 +6,7 @@ import { knee, shining } from './glow.ts';
 
 export const rays: EffectSpec = {
   id: 'rays',
+  also: 'god light beams shine burst',
   version: 1,
   name: 'Rays',
   group: 'light',

@@ -4,6 +4,7 @@ import { FLOW, flowSteps } from './flow.ts';
 
 export const rush: EffectSpec = {
   id: 'rush',
+  also: 'zoom blur radial speed',
   version: 1,
   name: 'Rush',
   group: 'light',

@@ -3,6 +3,7 @@ import { portion, share, vec } from '../helpers.ts';
 
 export const scanlines: EffectSpec = {
   id: 'scanlines',
+  also: 'old tape tv vhs screen crt',
   version: 1,
   name: 'Scanlines',
   group: 'light',

@@ -4,6 +4,7 @@ import { NO_KERNEL } from '../helpers.ts';
 
 export const shutter: EffectSpec = {
   id: 'shutter',
+  also: 'motion blur',
   version: 1,
   name: 'Shutter',
   group: 'light',

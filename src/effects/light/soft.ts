@@ -4,6 +4,7 @@ import { gaussSteps } from './gauss.ts';
 
 export const soft: EffectSpec = {
   id: 'soft',
+  also: 'blur gaussian defocus out of focus',
   version: 1,
   name: 'Soft',
   group: 'light',

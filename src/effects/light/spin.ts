@@ -4,6 +4,7 @@ import { FLOW, flowSteps } from './flow.ts';
 
 export const spin: EffectSpec = {
   id: 'spin',
+  also: 'radial blur rotate twirl',
   version: 1,
   name: 'Spin',
   group: 'light',

@@ -4,6 +4,7 @@ import { FLOW, flowSteps } from './flow.ts';
 
 export const streak: EffectSpec = {
   id: 'streak',
+  also: 'directional blur motion light',
   version: 1,
   name: 'Streak',
   group: 'light',

@@ -4,6 +4,7 @@ import { grown, moved, num, seed24, turnOf, vec } from '../helpers.ts';
 
 export const blocks: EffectSpec = {
   id: 'blocks',
+  also: 'glitch digital datamosh pixel damage broken',
   version: 1,
   name: 'Blocks',
   group: 'move',

@@ -3,6 +3,7 @@ import { share, turnOf, vec } from '../helpers.ts';
 
 export const flip: EffectSpec = {
   id: 'flip',
+  also: 'mirror flop reverse',
   version: 1,
   name: 'Flip',
   group: 'move',

@@ -3,6 +3,7 @@ import { angleOf, placeX, placeY, radians, share, vec } from '../helpers.ts';
 
 export const fold: EffectSpec = {
   id: 'fold',
+  also: 'mirror kaleidoscope symmetry',
   version: 1,
   name: 'Fold',
   group: 'move',

@@ -6,6 +6,7 @@ const SIDE = 4;
 
 export const mosaic: EffectSpec = {
   id: 'mosaic',
+  also: 'pixelate pixel censor low resolution',
   version: 1,
   name: 'Mosaic',
   group: 'move',

@@ -12,6 +12,7 @@ const readOf = (u: Uniforms): Read => {
 
 export const punch: EffectSpec = {
   id: 'punch',
+  also: 'zoom push in scale bump enlarge crash',
   version: 1,
   name: 'Punch',
   group: 'move',

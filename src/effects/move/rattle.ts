@@ -20,6 +20,7 @@ const readOf = (u: Uniforms): Read => {
 
 export const rattle: EffectSpec = {
   id: 'rattle',
+  also: 'shake jitter vibrate rumble camera',
   version: 1,
   name: 'Rattle',
   group: 'move',

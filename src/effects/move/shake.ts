@@ -29,6 +29,7 @@ const readOf = (u: Uniforms): Read => {
 
 export const shake: EffectSpec = {
   id: 'shake',
+  also: 'handheld camera wobble tremble quake',
   version: 1,
   name: 'Shake',
   group: 'move',

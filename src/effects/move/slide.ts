@@ -18,6 +18,7 @@ const speed = (label: string, doc: string, mirrors?: 'sign') =>
 
 export const slide: EffectSpec = {
   id: 'slide',
+  also: 'pan move push whip position offset',
   version: 1,
   name: 'Slide',
   group: 'move',

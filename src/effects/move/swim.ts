@@ -4,6 +4,7 @@ import { grown, moved, num, seed24, vec } from '../helpers.ts';
 
 export const swim: EffectSpec = {
   id: 'swim',
+  also: 'drift float handheld wobble breathe',
   version: 1,
   name: 'Swim',
   group: 'move',

@@ -4,6 +4,7 @@ import { grown, moved, num, seed24, turnOf, vec } from '../helpers.ts';
 
 export const tear: EffectSpec = {
   id: 'tear',
+  also: 'glitch slice horizontal sync broken',
   version: 1,
   name: 'Tear',
   group: 'move',

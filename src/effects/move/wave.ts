@@ -4,6 +4,7 @@ import { grown, heading, moved, num, placeX, placeY, seed24, vec } from '../help
 
 export const wave: EffectSpec = {
   id: 'wave',
+  also: 'ripple distort warp water lens bulge',
   version: 1,
   name: 'Wave',
   group: 'move',

@@ -5,6 +5,7 @@ import { BLENDS, overlaySteps } from './overlay.ts';
 
 export const blink: EffectSpec = {
   id: 'blink',
+  also: 'strobe flicker cut black',
   version: 1,
   name: 'Blink',
   group: 'time',

@@ -3,6 +3,7 @@ import { NO_KERNEL, share } from '../helpers.ts';
 
 export const freeze: EffectSpec = {
   id: 'freeze',
+  also: 'hold still stop slow frame',
   version: 1,
   name: 'Freeze',
   group: 'time',

@@ -3,6 +3,7 @@ import { NO_KERNEL, share } from '../helpers.ts';
 
 export const stutter: EffectSpec = {
   id: 'stutter',
+  also: 'repeat frames slow lag choppy',
   version: 1,
   name: 'Stutter',
   group: 'time',

@@ -6,6 +6,7 @@ const MOST = 8;
 
 export const trail: EffectSpec = {
   id: 'trail',
+  also: 'echo ghost copies smear',
   version: 1,
   name: 'Trail',
   group: 'time',

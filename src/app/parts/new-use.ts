@@ -1,0 +1,33 @@
+/** An effect as it is added to an accent. */
+import { nanoid } from 'nanoid';
+import { hasPlace } from '../../core/accents/effect-spec.ts';
+import type { Accent, EffectUse } from '../../core/document/types.ts';
+import { EFFECTS } from '../../effects/index.ts';
+
+/** A new effect does something at once: its shelf values on the hit, the identity at both ends. */
+export function newUse(accent: Accent, id: string): EffectUse {
+  const spec = EFFECTS.get(id)!;
+  const params = Object.entries(spec.thumbnail).map(([name, value]) => {
+    const param = spec.params[name]!;
+    if (param.identity === undefined) return [name, value] as const;
+    const ease = param.scales === false ? ('hold' as const) : ('fast out' as const);
+    const keys = [
+      ...(accent.lead > 0
+        ? [{ at: -accent.lead, value: param.identity, ease: param.scales === false ? ease : ('linear' as const) }]
+        : []),
+      { at: 0, value, ease },
+      ...(accent.tail > 0
+        ? [{ at: accent.unit === '%' ? 100 : accent.tail, value: param.identity, ease: 'linear' as const }]
+        : []),
+    ];
+    return [name, keys] as const;
+  });
+  return {
+    id: nanoid(8),
+    effect: id,
+    version: spec.version,
+    on: true,
+    ...(hasPlace(spec) && { focus: true }),
+    params: Object.fromEntries(params),
+  };
+}
