@@ -8,7 +8,14 @@ import { chromium } from 'playwright-core';
 import { CHROMIUM_FLAGS, findChromium } from '../src/cli/browser.ts';
 import { writeMontage } from '../src/core/document/akmeon.ts';
 import { addRule, addSource, decideAll } from '../src/core/document/edits.ts';
-import { emptyMontage, DEFAULT_GRID, type Hit, type Montage, type Source } from '../src/core/document/types.ts';
+import {
+  DEFAULT_RULE,
+  emptyMontage,
+  DEFAULT_GRID,
+  type Hit,
+  type Montage,
+  type Source,
+} from '../src/core/document/types.ts';
 import { STARTER_ACCENTS } from '../src/effects/starters.ts';
 import { HEIGHT, LANTERN_DRIFT, MUSIC, RAMPART_RALLY, RATE, SOUND_RATE, WIDTH, type DemoEvent } from './demo/events.ts';
 
@@ -131,17 +138,10 @@ for (const edit of [
   decideAll(decided('lantern-drift', LANTERN_DRIFT.events, 'shot', 180), 'kept'),
   decideAll(decided('rampart-rally', RAMPART_RALLY.events, 'impact', 100), 'kept'),
   addRule({
+    ...DEFAULT_RULE,
     id: 'bolts',
-    accent: 'lantern-burst',
-    on: true,
+    accents: [{ accent: 'lantern-burst', weight: 1 }],
     kinds: ['shot'],
-    families: [],
-    minStrength: 0,
-    follow: 0.4,
-    burst: 'each',
-    mirror: false,
-    spread: 0,
-    run: null,
     seed: 5,
   }),
 ])

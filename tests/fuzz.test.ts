@@ -146,7 +146,11 @@ describe(`of ${MUTATIONS} changed files`, () => {
       (file) => {
         const { accents } = readAccents(file);
         const rules = accents.map((accent, i) =>
-          shotRule({ id: `r${i}`, accent: accent.id, run: i % 2 ? { count: 3, after: 'stay' } : null }),
+          shotRule({
+            id: `r${i}`,
+            accents: [{ accent: accent.id, weight: 1 }],
+            run: i % 2 ? { count: 3, after: 'stay' } : null,
+          }),
         );
         const hits = [2, 10, 20].map((t) => hit(`h${t}`, 's', t));
         const plan = planner({ ...plain, accents, rules, hits }, mediaIndex(plain.sources), EFFECTS);

@@ -440,7 +440,7 @@ describe('plan speed', () => {
       hits,
       clips: [{ id: 'c', source: 'one', in: 0, out: 600, fit: 'fit' as const }],
       accents: [eight],
-      rules: [shotRule({ accent: 'eight' })],
+      rules: [shotRule({ accents: [{ accent: 'eight', weight: 1 }] })],
     };
     const began = performance.now();
     const p = planner(m, mediaIndex(m.sources), EFFECTS);

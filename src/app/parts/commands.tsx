@@ -121,6 +121,8 @@ export function Commands() {
       : [...all].sort((a, b) => last(b.id) - last(a.id)).slice(0, LISTED);
   }, [open, query, recent]);
   const press = (event: React.KeyboardEvent): void => {
+    // One Escape closes all of it, wherever the keyboard is.
+    if (!setting && event.key === 'Escape') return close();
     if (!setting || /^(Control|Shift|Alt|Meta)$/.test(event.key)) return;
     event.preventDefault();
     event.stopPropagation();
@@ -162,12 +164,8 @@ export function Commands() {
             placeholder="Type what you want to do"
             className="field w-full"
             onChange={(event) => setQuery(event.target.value)}
-            onKeyDown={(event) => {
-              // One Escape closes all of it.
-              if (event.key === 'Escape') close();
-            }}
           />
-          <ComboboxOptions static className="mt-3 max-h-[430px] overflow-y-auto">
+          <ComboboxOptions static modal={false} className="mt-3 max-h-[430px] overflow-y-auto">
             {fits.map((command) => (
               <ComboboxOption
                 key={command.id}
@@ -181,6 +179,9 @@ export function Commands() {
                     className={`mono shrink-0 rounded border px-1.5 text-[12px] ${setting?.id === command.id ? 'border-lamp text-lamp' : 'border-transparent text-fog hover:border-rope'}`}
                     aria-label={`Keys of ${command.name}: ${keyLabel(changed[command.id] ?? command.keys) || 'none'}`}
                     title="Press to set other keys"
+                    // The option itself would be called.
+                    onMouseDown={(event) => event.stopPropagation()}
+                    onPointerDown={(event) => event.stopPropagation()}
                     onClick={(event) => {
                       event.preventDefault();
                       event.stopPropagation();

@@ -53,7 +53,7 @@ describe('placements', () => {
     expect(
       of(two)
         .filter((p) => p.frame === 15)
-        .map((p) => p.rule.id),
+        .map((p) => p.rule?.id),
     ).toEqual(['r', 'second']);
   });
 

@@ -134,6 +134,21 @@ export async function findMedia(print: string): Promise<Found> {
 /** The lock under which a tab holds a result of its own, so that no other sweeps it away. */
 export const resultLock = (name: string): string => `result ${name}`;
 
+/** Tries and milliseconds between them: a worker that was killed in the middle of writing lets its file go a little later. */
+const TRIES = 20;
+const BETWEEN = 100;
+
+async function removeSoon(folder: FileSystemDirectoryHandle, name: string): Promise<void> {
+  for (let i = 0; i < TRIES; i++) {
+    const held = await folder.removeEntry(name).then(
+      () => false,
+      (error: unknown) => error instanceof DOMException && error.name === 'NoModificationAllowedError',
+    );
+    if (!held) return;
+    await new Promise((resolve) => setTimeout(resolve, BETWEEN));
+  }
+}
+
 /** A file for the result of an export in the origin's private file system, held by this tab until it is dropped. */
 export async function resultFile(): Promise<{ handle: FileSystemFileHandle; drop(): Promise<void> }> {
   const name = `${crypto.randomUUID()}.mp4`;
@@ -149,7 +164,7 @@ export async function resultFile(): Promise<{ handle: FileSystemFileHandle; drop
   return {
     handle,
     async drop() {
-      await folder.removeEntry(name).catch(() => undefined);
+      await removeSoon(folder, name);
       release();
     },
   };
