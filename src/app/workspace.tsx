@@ -63,6 +63,8 @@ export function Workspace() {
       (error: unknown) => notice(sentence(error), 'error'),
     );
   }, [id, go]);
+  // What waits for a press on the picture belongs to the station it was begun at.
+  useEffect(() => useView.setState({ drawing: null }), [station]);
   useEffect(() => setNavigate((path) => void go(path)), [go]);
   // What came as far as the screen can be opened again.
   useEffect(() => {

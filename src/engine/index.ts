@@ -13,8 +13,11 @@ export {
   addMontage,
   deleteMontage,
   listMontages,
+  pictureOf,
   rememberOpened,
+  renameMontage,
   restoreMontage,
+  storageUse,
   storedMontage,
   storeMontage,
 } from './storage/montages.ts';

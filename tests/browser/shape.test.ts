@@ -451,6 +451,7 @@ describe('beds and runs', () => {
     await page.getByLabel('Add a bed of an accent').selectOption({ label: 'Red sluice' });
     await page.getByLabel('Where the bed lies').selectOption('hits');
     await page.getByLabel('over the accents').check();
+    await page.getByRole('button', { name: /^More/ }).first().click();
     await page.getByLabel('As a run').first().check();
     await page.getByLabel('After the last hit of a run').selectOption('stay');
     const doc = await montageOf(page);

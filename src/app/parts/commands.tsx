@@ -57,6 +57,14 @@ export function Shortcuts() {
         useView.setState({ plain });
       };
     const [down, up] = [hold(true), hold(false)];
+    // Out of what waits for a press on the picture, then out of the picture alone.
+    const out = (event: KeyboardEvent): void => {
+      const { drawing, alone, commandsOpen } = useView.getState();
+      if (event.key !== 'Escape' || commandsOpen) return;
+      if (drawing) useView.setState({ drawing: null });
+      else if (alone) useView.setState({ alone: false });
+    };
+    addEventListener('keydown', out);
     const leave = (): void => useView.setState({ plain: false });
     addEventListener('keydown', down);
     addEventListener('keyup', up);
@@ -73,6 +81,7 @@ export function Shortcuts() {
     addEventListener('pointerup', letGo);
     addEventListener('click', giveBack);
     return () => {
+      removeEventListener('keydown', out);
       removeEventListener('keydown', down);
       removeEventListener('keyup', up);
       removeEventListener('blur', leave);

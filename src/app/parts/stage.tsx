@@ -166,7 +166,7 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
         <FormatSwitch />
         {alone && (
           <button
-            className="key absolute top-3 left-3 z-10"
+            className="key absolute top-3 left-3 z-20"
             title="P or Escape"
             onClick={() => useView.setState({ alone: false })}
           >

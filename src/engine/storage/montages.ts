@@ -34,6 +34,36 @@ export const storeMontage = (montage: Montage): Promise<void> =>
     }),
   );
 
+/** Gives a montage that is not open another name. */
+export const renameMontage = (id: string, name: string): Promise<unknown> =>
+  stored(() =>
+    database.montages
+      .where('id')
+      .equals(id)
+      .modify((entry) => {
+        entry.name = name;
+        entry.montage = { ...entry.montage, name };
+        entry.updated = Date.now();
+      }),
+  );
+
+/** A picture of what a montage shows first, of those that were drawn before; null where none was. */
+export async function pictureOf(montage: Partial<Montage>): Promise<Blob | null> {
+  const { clips = [], sources = [] } = montage;
+  for (const { source } of clips) {
+    const fingerprint = sources.find(({ id }) => id === source)?.fingerprint;
+    const thumb = fingerprint && (await stored(() => database.thumbs.where('key').startsWith(fingerprint).first()));
+    if (thumb) return thumb.blob;
+  }
+  return null;
+}
+
+/** Bytes that this browser's storage holds for Akmeon, and may hold; null where it does not say. */
+export async function storageUse(): Promise<{ used: number; most: number } | null> {
+  const { usage, quota } = await navigator.storage.estimate();
+  return usage === undefined || quota === undefined ? null : { used: usage, most: quota };
+}
+
 /** Remembers how a montage was when it could be opened: the way back when it no longer can. */
 export const rememberOpened = (montage: Montage): Promise<unknown> =>
   stored(() => database.montages.update(montage.id, { opened: montage }));
