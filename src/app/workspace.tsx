@@ -5,7 +5,6 @@ import { Command as CommandIcon, Redo2, Save, Undo2 } from 'lucide-react';
 import { restoreMontage, sentence } from '../engine/index.ts';
 import { setName } from '../core/document/edits.ts';
 import { BringIn } from './bring-in/bring-in.tsx';
-import { Check } from './check/check.tsx';
 import { FrameStrip } from './check/frame-strip.tsx';
 import { Commands, Shortcuts } from './parts/commands.tsx';
 import { Landscape } from './landscape/landscape.tsx';
@@ -22,6 +21,7 @@ import { BrokenMontage } from './rescue.tsx';
 import { notice, usePreferences, useView } from './stores/view.ts';
 
 // What the later stations need is fetched when they are first gone to, from the same place as the rest.
+const Check = lazy(() => import('./check/check.tsx').then(({ Check }) => ({ default: Check })));
 const Shape = lazy(() => import('./shape/shape.tsx').then(({ Shape }) => ({ default: Shape })));
 const Ladder = lazy(() => import('./shape/ladder.tsx').then(({ Ladder }) => ({ default: Ladder })));
 const Spread = lazy(() => import('./spread/spread.tsx').then(({ Spread }) => ({ default: Spread })));
@@ -112,8 +112,8 @@ export function Workspace() {
               className="flex min-h-0 grow flex-col gap-3 overflow-y-auto border-l border-rope bg-deck p-4"
             >
               {station === 'bring-in' && <BringIn />}
-              {station === 'check' && <Check />}
               <Suspense>
+                {station === 'check' && <Check />}
                 {station === 'shape' && <Shape />}
                 {station === 'spread' && <Spread />}
                 {station === 'export' && <ExportPanel />}

@@ -1,5 +1,5 @@
 /** Bring in footage and music, put the clips in a row, choose what is listened to. */
-import { useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { FileVideo } from 'lucide-react';
 import { setSettings } from '../../core/document/edits.ts';
@@ -14,9 +14,10 @@ import { edit } from '../stores/montage.ts';
 import { notice, useView } from '../stores/view.ts';
 import { Formats } from './formats.tsx';
 import { ClipList } from './clip-row.tsx';
-import { GatherDialog } from './gather-dialog.tsx';
 import { MusicRow } from './music-row.tsx';
 import { SourceRow } from './source-row.tsx';
+
+const GatherDialog = lazy(() => import('./gather-dialog.tsx').then((m) => ({ default: m.GatherDialog })));
 
 const ACCEPT = 'video/*,audio/*,image/*,.mkv,.mov,.mp4,.webm,.wav,.mp3,.flac,.ogg,.m4a,.opus';
 
@@ -99,7 +100,7 @@ export function BringIn() {
           </button>
         </div>
       )}
-      {gathering && <GatherDialog onClose={() => setGathering(false)} />}
+      <Suspense>{gathering && <GatherDialog onClose={() => setGathering(false)} />}</Suspense>
       {montage.clips.length > 0 && (
         <label className="flex items-center gap-2 text-fog">
           <FileVideo size={14} />

@@ -130,7 +130,7 @@ export function SourceRow({
       {audio.map((track, i) => (
         <label key={i} className="mt-1 flex items-center gap-2 text-[12px] text-fog">
           <span className="min-w-0 grow truncate">
-            {audio.length > 1 ? `Track ${i + 1}${track.name ? `, ${track.name}` : ''} holds` : 'Its sound holds'}
+            {audio.length > 1 ? `Track ${i + 1}${track.name ? `, ${track.name}` : ''} contains` : 'The sound contains'}
           </span>
           <select
             className="field py-0.5"

@@ -197,7 +197,7 @@ function Profiles() {
       </form>
       {montage.sources.length > 1 && (
         <label className="flex items-center gap-2 text-fog">
-          Of and for
+          Recording
           <select
             className="field min-w-0 grow py-0.5"
             value={chosen.id}

@@ -185,7 +185,7 @@ export function RowPanel() {
             disabled={!keys.length}
             onClick={() => change((e) => scaledValues(e, -1, spec.identity!))}
           >
-            Turn round
+            Invert
           </button>
         )}
         {spec.identity !== undefined && (
