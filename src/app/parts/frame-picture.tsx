@@ -144,7 +144,9 @@ interface SourceProps extends Pick<Props, 'width' | 'height' | 'label'> {
 /** A source's frame, whether or not the montage shows it. */
 export function SourcePicture({ picture, ...rest }: SourceProps) {
   const derived = useDerived();
-  const key = derived && storedKey(derived, picture);
+  const plain = derived && storedKey(derived, picture);
+  // A square card and a wide strip show the same frame otherwise.
+  const key = plain && `${plain}:${(rest.width / rest.height).toFixed(1)}`;
   const draw = (): Promise<ImageBitmap> => storedOr(key, () => frameServer().picture(picture, rest.width, rest.height));
   return <DrawnPicture {...rest} basis={key ?? JSON.stringify(picture)} draw={draw} />;
 }
