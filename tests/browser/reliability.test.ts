@@ -226,6 +226,7 @@ describe("a person's work", () => {
     await bring(page, fixture('hits.mp4'));
     await page.getByText(/hits.mp4 is in/).waitFor();
     const slider = page.getByLabel('Loudness of the clips');
+    await slider.evaluate((element) => element.scrollIntoView({ block: 'center' }));
     const drag = async (share: number): Promise<void> => {
       const box = (await slider.boundingBox())!;
       await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
