@@ -76,6 +76,7 @@ export function BringIn() {
         <FileButton accept={ACCEPT} label="Choose files" multiple handles onFiles={(files) => void bringIn(files)} />
       </div>
 
+      {montage.sources.length === 0 && <Beginning />}
       {montage.sources.length > 0 && <h2 className="caption">Sources</h2>}
       <ul className="flex flex-col gap-2">
         {montage.sources.map((source) => (
@@ -150,5 +151,22 @@ export function BringIn() {
         )}
       </div>
     </>
+  );
+}
+
+/** What happens here, for the first minutes. */
+function Beginning() {
+  const go = useNavigate();
+  return (
+    <div className="flex flex-col gap-2 text-fog">
+      <ol className="list-decimal pl-5">
+        <li>Bring in footage, and music if you have some.</li>
+        <li>Find the hits: what is heard and seen is listed, and you keep what is right.</li>
+        <li>Shape an accent once; a rule lays it on all of them, and one file comes out.</li>
+      </ol>
+      <button className="key self-start" onClick={() => void go('/demo-montage')}>
+        Look at the demo
+      </button>
+    </div>
   );
 }

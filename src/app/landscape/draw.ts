@@ -5,7 +5,7 @@ import type { Placement } from '../../core/accents/placements.ts';
 import type { Occurrence } from '../../core/timeline/occurrences.ts';
 import type { Derived } from '../stores/derived.ts';
 import type { RuleChange } from '../stores/rule-change.ts';
-import { KIND_COLOURS, hitLook } from '../parts/kinds.ts';
+import { hitLook, KIND_COLOURS, KIND_SHAPES, type PinShape } from '../parts/kinds.ts';
 import { crowds, frameToX, rulerStep, type View } from './geometry.ts';
 
 /** Pixels above the ground for the ruler, and below it for names and accents. */
@@ -151,6 +151,41 @@ function drawRuler(pen: CanvasRenderingContext2D, { derived, view, width }: Scen
   }
 }
 
+/** The outline of a pin's head about a point. */
+function pinPath(pen: CanvasRenderingContext2D, shape: PinShape, x: number, y: number, r: number): void {
+  pen.beginPath();
+  switch (shape) {
+    case 'disc':
+      pen.arc(x, y, r, 0, 7);
+      break;
+    case 'square':
+      pen.rect(x - r * 0.9, y - r * 0.9, r * 1.8, r * 1.8);
+      break;
+    case 'bar':
+      pen.rect(x - r, y - r * 0.5, r * 2, r);
+      break;
+    case 'diamond':
+      pen.moveTo(x, y - r * 1.3);
+      for (const [dx, dy] of [
+        [1.3, 0],
+        [0, 1.3],
+        [-1.3, 0],
+      ] as const)
+        pen.lineTo(x + dx * r, y + dy * r);
+      pen.closePath();
+      break;
+    case 'triangle':
+      pen.moveTo(x, y - r * 1.3);
+      for (const dx of [1.2, -1.2]) pen.lineTo(x + dx * r, y + r * 0.9);
+      pen.closePath();
+      break;
+    case 'drop':
+      pen.moveTo(x, y + r * 1.4);
+      for (const dx of [1.3, -1.3]) pen.lineTo(x + dx * r, y - r * 0.9);
+      pen.closePath();
+  }
+}
+
 /** A stem as tall as the hit is strong, with a lamp on top once it is kept; a number where there are too many. */
 function drawHits(pen: CanvasRenderingContext2D, scene: Scene, x: (frame: number) => number): void {
   const { derived, view, width, height, chosen } = scene;
@@ -167,8 +202,7 @@ function drawHits(pen: CanvasRenderingContext2D, scene: Scene, x: (frame: number
     pen.moveTo(at, floor);
     pen.lineTo(at, top);
     pen.stroke();
-    pen.beginPath();
-    pen.arc(at, top, key === chosen ? 5 : 3.2, 0, 7);
+    pinPath(pen, KIND_SHAPES[hit.kind], at, top, key === chosen ? 5 : 3.2);
     if (kept) pen.fill();
     else pen.stroke();
     pen.globalAlpha = 1;

@@ -1,25 +1,41 @@
-/** Colours and letters of hit kinds, the same wherever hits are drawn. */
+/** How kinds of hits look, the same wherever hits are drawn. */
 import { familyByHit } from '../../core/document/families.ts';
 import type { Hit, HitKind, NamedFamily } from '../../core/document/types.ts';
 
-export const KIND_COLOURS: Record<HitKind, string> = {
-  shot: '#f2a541',
-  impact: '#e8846b',
-  kick: '#c58af0',
-  snare: '#b0a2f5',
-  hat: '#93b7f2',
-  note: '#8fb3d9',
-  beat: '#7fd0e0',
-  drop: '#f06ab0',
-  flash: '#f7e08a',
-  jolt: '#d8d06a',
-  strike: '#e9a0a0',
-  popup: '#7ee0a8',
-  cut: '#8a9aa0',
-  join: '#58c2bc',
-  match: '#b6e36a',
-  mark: '#ffffff',
+/** Forms in which hits stand in the landscape, so that no kind is told by its colour alone. */
+export type PinShape = 'disc' | 'square' | 'diamond' | 'triangle' | 'drop' | 'bar';
+
+interface KindLook {
+  readonly name: string;
+  readonly colour: string;
+  readonly shape: PinShape;
+}
+
+/** What each kind is called and drawn as; all that shows kinds takes it from here. */
+const KINDS: Record<HitKind, KindLook> = {
+  shot: { name: 'shot', colour: '#f2a541', shape: 'disc' },
+  impact: { name: 'impact', colour: '#e8846b', shape: 'square' },
+  kick: { name: 'bass drum', colour: '#c58af0', shape: 'square' },
+  snare: { name: 'snare', colour: '#b0a2f5', shape: 'diamond' },
+  hat: { name: 'hat', colour: '#93b7f2', shape: 'bar' },
+  note: { name: 'note', colour: '#8fb3d9', shape: 'disc' },
+  beat: { name: 'beat', colour: '#7fd0e0', shape: 'bar' },
+  drop: { name: 'drop', colour: '#f06ab0', shape: 'drop' },
+  flash: { name: 'flash', colour: '#f7e08a', shape: 'diamond' },
+  jolt: { name: 'jolt', colour: '#d8d06a', shape: 'triangle' },
+  strike: { name: 'strike', colour: '#e9a0a0', shape: 'triangle' },
+  popup: { name: 'popup', colour: '#7ee0a8', shape: 'square' },
+  cut: { name: 'cut', colour: '#8a9aa0', shape: 'bar' },
+  join: { name: 'join', colour: '#58c2bc', shape: 'bar' },
+  match: { name: 'match', colour: '#b6e36a', shape: 'diamond' },
+  mark: { name: 'mark', colour: '#ffffff', shape: 'triangle' },
 };
+
+const each = <T>(of: (look: KindLook) => T): Record<HitKind, T> =>
+  Object.fromEntries(Object.entries(KINDS).map(([kind, look]) => [kind, of(look)])) as Record<HitKind, T>;
+
+export const KIND_COLOURS = each(({ colour }) => colour);
+export const KIND_SHAPES = each(({ shape }) => shape);
 
 /** Colours of families with a name of their own, told apart from each other and from the kinds' by their order. */
 const OWN_HUES = [12, 172, 262, 92, 322, 212, 52, 132] as const;
@@ -32,7 +48,7 @@ export function familyColour({ named, kind }: { named: NamedFamily | null; kind:
   return `hsl(${OWN_HUES[sum % OWN_HUES.length]} 78% 68%)`;
 }
 
-export const kindName = (kind: HitKind): string => (kind === 'kick' ? 'bass drum' : kind);
+export const kindName = (kind: HitKind): string => KINDS[kind].name;
 
 /** What a hit is called and drawn in: its family's own name, else its kind's. */
 export function hitLook(
