@@ -10,17 +10,8 @@ import {
   DialogPanel,
   DialogTitle,
 } from '@headlessui/react';
-import {
-  answers,
-  COMMANDS,
-  commandsNow,
-  COMPARE_KEY,
-  exportKeys,
-  keyLabel,
-  resetKeys,
-  setKeys,
-  type Command,
-} from '../stores/commands.ts';
+import { answers, COMMANDS, commandsNow, type Command } from '../stores/commands.ts';
+import { COMPARE_KEY, exportKeys, keyLabel, resetKeys, setKeys } from '../stores/keys.ts';
 import { usePreferences, useView } from '../stores/view.ts';
 
 function Bound({ command }: { command: Command }) {

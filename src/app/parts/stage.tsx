@@ -16,7 +16,7 @@ import { timecode } from '../../core/base/time.ts';
 import type { Montage } from '../../core/document/types.ts';
 import { EngineError, sentence, transfer, type ListedStarts, type ShowOptions } from '../../engine/index.ts';
 import { addHitHere, chooseNext, step } from '../stores/actions.ts';
-import { COMPARE_KEY, keyLabel } from '../stores/commands.ts';
+import { COMPARE_KEY, keyLabel } from '../stores/keys.ts';
 import { useDerived } from '../stores/derived.ts';
 import { frameServer, useMedia } from '../stores/media.ts';
 import { retune, togglePlaying } from '../stores/player.ts';

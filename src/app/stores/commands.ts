@@ -21,7 +21,7 @@ import { derivedNow } from './derived.ts';
 import { findInSources } from './finding.ts';
 import { clearFocus, followFocus, proposeFocus, withoutFocus } from './focus.ts';
 import { goTo } from './navigation.ts';
-import { saveProject, saveText } from './opening.ts';
+import { saveProject } from './opening.ts';
 import { currentFamily, hearFamily, loopClearest, nowShown } from './families.ts';
 import { answerCurrent, seekMore } from './family-answers.ts';
 import { edit, useMontage } from './montage.ts';
@@ -33,7 +33,7 @@ import { CHECK_TABS, notice, usePreferences, useView } from './view.ts';
 export interface Command {
   readonly id: string;
   readonly name: string;
-  /** In the notation of react-hotkeys-hook; empty for none. What a person set instead is {@link keysOf}. */
+  /** In the notation of react-hotkeys-hook; empty for none. What a person set instead is in keys.ts. */
   readonly keys: string;
   /** Other words that it is looked for by. */
   readonly also?: string;
@@ -318,10 +318,6 @@ export const COMMANDS: readonly Command[] = [
   },
 ];
 
-/** The keys of a command: as a person set them, else as they came. */
-export const keysOf = ({ id, keys }: Pick<Command, 'id' | 'keys'>): string =>
-  usePreferences.getState().keys[id] ?? keys;
-
 /** Commands about what the montage holds now: its accents, and the effects. */
 export function commandsNow(): Command[] {
   const { montage } = useMontage.getState();
@@ -374,53 +370,3 @@ export function answers({ name, also = '' }: Command, typed: string): number {
   if (!words.every((word) => own.includes(word) || other.includes(word))) return 0;
   return own.startsWith(typed.toLowerCase()) ? 3 : words.every((word) => own.includes(word)) ? 2 : 1;
 }
-
-/** Keys that the browser has for itself: no page is asked. */
-const BROWSERS_OWN =
-  /^(mod|ctrl|meta)\+(shift\+)?(w|t|n|q|r|l|p|d|h|o|s|f|g|u|[0-9]|tab|[+-])$|^f\d+$|^alt\+(left|right|f4|home|d)$|^(tab|escape|enter)$/;
-
-/** Sets the keys of a command. @returns a sentence where they cannot be had, else null */
-export function setKeys(command: Command, keys: string): string | null {
-  if (BROWSERS_OWN.test(keys)) return `${keyLabel(keys)} is the browser’s own.`;
-  const other = COMMANDS.find((one) => one.id !== command.id && keysOf(one) === keys && sharesStation(one, command));
-  if (other) return `${keyLabel(keys)} is “${other.name}” already.`;
-  usePreferences.setState((s) => ({ keys: { ...s.keys, [command.id]: keys } }));
-  return null;
-}
-
-const sharesStation = (a: Command, b: Command): boolean =>
-  !a.stations || !b.stations || a.stations.some((station) => b.stations!.includes(station));
-
-export function resetKeys(): void {
-  usePreferences.setState({ keys: {} });
-}
-
-export const exportKeys = (): void =>
-  saveText(
-    JSON.stringify(
-      Object.fromEntries(COMMANDS.filter(keysOf).map((command) => [command.name, keyLabel(keysOf(command))])),
-      null,
-      1,
-    ),
-    'akmeon-keys.json',
-  );
-
-/** Held, not pressed: shows the montage without its accents. */
-export const COMPARE_KEY = 'w';
-
-const KEY_NAMES: Record<string, string> = {
-  down: '↓',
-  up: '↑',
-  left: '←',
-  right: '→',
-  mod: 'Ctrl',
-  shift: 'Shift',
-  alt: 'Alt',
-  space: 'Space',
-};
-
-export const keyLabel = (keys: string): string =>
-  keys
-    .split('+')
-    .map((key) => KEY_NAMES[key] ?? key.toUpperCase())
-    .join(' ');
