@@ -1,7 +1,10 @@
 /** The way through the work: five stages, each with what there is or what is left at it. */
+import { useRef } from 'react';
 import { NavLink } from 'react-router';
 import { carries } from '../../core/accents/selection.ts';
 import { useDerived } from '../stores/derived.ts';
+import { useView } from '../stores/view.ts';
+import { useMontage } from '../stores/montage.ts';
 import { STATIONS } from './stations.ts';
 import { useExport } from '../stores/exporting.ts';
 
@@ -9,13 +12,16 @@ type Station = (typeof STATIONS)[number]['id'];
 
 export function Way() {
   const derived = useDerived()!;
-  const exported = useExport((s) =>
-    s.state.phase === 'done' && s.state.of === derived.montage ? 'done' : s.state.phase,
-  );
+  const saved = useMontage((s) => s.montage);
+  const exported = useExport((s) => (s.state.phase === 'done' && s.state.of === saved ? 'done' : s.state.phase));
   const { montage, shown, planner } = derived;
   const left = shown.filter(({ hit }) => hit.state === 'found').length;
   const kept = shown.filter(({ hit }) => carries(hit) && hit.kind !== 'join').length;
-  const placed = planner.placements.filter(({ muted }) => !muted).length;
+  // While a clip is dragged nothing else asks for what is placed: the number stands still.
+  const dragged = useView((s) => s.dragging !== null);
+  const counted = useRef(0);
+  if (!dragged) counted.current = planner.placements.filter(({ muted }) => !muted).length;
+  const placed = counted.current;
   const of = (count: number, what: string): readonly [string, string] => [
     String(count),
     count === 1 ? what : `${what}s`,

@@ -95,9 +95,9 @@ export function decideChosen(state: HitState): void {
   else edit(decide(occurrence.hit, state));
   const derived = derivedNow();
   const what = `${kindName(occurrence.hit.kind)} at ${timecode(occurrence.frame, derived!.line.rate)}`;
-  useView.setState({
-    decided: `${{ kept: 'Kept', rejected: 'Rejected', found: 'Undecided again', made: 'Kept' }[state]}: ${what}`,
-  });
+  const done = { kept: 'Kept', rejected: 'Rejected', found: 'Undecided again', made: 'Kept' }[state];
+  const { montage } = useMontage.getState();
+  useView.setState({ decided: montage && { text: `${done}: ${what}`, montage } });
   const list = inOrder();
   const at = list.findIndex(({ key }) => key === occurrence.key);
   // Where it left the list, the next in time.

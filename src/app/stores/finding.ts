@@ -46,7 +46,7 @@ export async function findInSources(again = false): Promise<boolean> {
   if (!montage || finding.has(montage.id)) return false;
   finding.add(montage.id);
   try {
-    const wanted = montage.sources.filter((s) => again || !isFound(s, useMedia.getState()));
+    const wanted = montage.sources.filter((s) => !s.still && (again || !isFound(s, useMedia.getState())));
     const places = new Map(mediaLocations());
     for (const [n, source] of wanted.entries()) {
       const location = places.get(source.id);

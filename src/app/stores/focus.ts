@@ -1,5 +1,5 @@
 /** The point of action of hits: set by hand on the picture, proposed from it, followed through it. */
-import { setFocus } from '../../core/document/edits.ts';
+import { setFocus, setFoundFocus, together } from '../../core/document/edits.ts';
 import type { Hit, Point, Source } from '../../core/document/types.ts';
 import type { PlannedPicture } from '../../core/accents/plan.ts';
 import { focusAt, inOutput, inPicture } from '../../core/timeline/framing.ts';
@@ -9,7 +9,7 @@ import { chosenNow } from './actions.ts';
 import { derivedNow, type Derived } from './derived.ts';
 import { jobs } from './jobs.ts';
 import { frameServer } from './media.ts';
-import { edit, editMontage, useMontage } from './montage.ts';
+import { edit, editMontage } from './montage.ts';
 import { notice, useView } from './view.ts';
 
 /** What of which source stands on the picture at a frame, and how places of the two lead to each other. */
@@ -94,7 +94,8 @@ export async function followFocus(): Promise<void> {
         proxy((share: number) => job.progress(share)),
       );
       const track = found.map(({ frame, x, y }) => ({ t: times.timeOf(frame), x, y }));
-      await editMontage(owner, setFocus(hit, focus, track));
+      if (job.signal.aborted) return;
+      await editMontage(owner, setFoundFocus(hit, focus, track));
       const [first, last] = [found[0]!.frame - at, found.at(-1)!.frame - at];
       notice(
         first + at > from || last + at < to
@@ -130,11 +131,8 @@ export async function proposeFocus(hits: readonly Hit[]): Promise<void> {
         const point = times && (await frameServer().proposeFocus(hit.source, times.indexAt(hit.t)));
         if (point) found.push([hit, point]);
       }
-      // What was decided meanwhile stays.
-      const now = new Map(useMontage.getState().montage?.hits.map((hit) => [hit.id, hit]));
-      await editMontage(owner, (m) =>
-        found.reduce((montage, [hit, point]) => setFocus(now.get(hit.id) ?? hit, point)(montage), m),
-      );
+      if (job.signal.aborted) return;
+      await editMontage(owner, together(found.map(([hit, point]) => setFoundFocus(hit, point))));
       notice(
         found.length === hits.length
           ? `A focus was found for ${found.length === 1 ? 'the hit' : `all ${found.length} hits`}.`

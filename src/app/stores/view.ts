@@ -1,6 +1,7 @@
 /** What the person looks at and does right now; nothing here is part of the montage. */
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
+import type { Montage } from '../../core/document/types.ts';
 import type { JobState } from '../../engine/index.ts';
 
 export interface Notice {
@@ -36,7 +37,7 @@ interface View {
   /** Keys of hits in the order that is seen, where that is not the order of time. */
   order: readonly string[] | null;
   /** What the last key decided. */
-  decided: string | null;
+  decided: { readonly text: string; readonly montage: Montage } | null;
   /** A rectangle to watch is being drawn on the picture, or the chosen hit's focus is being set. */
   drawing: 'appears' | 'changes' | 'focus' | null;
   /** The format that is looked at; null: the montage's own shape. */

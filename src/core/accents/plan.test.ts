@@ -5,7 +5,7 @@ import { describe, expect, it } from 'vitest';
 import { EFFECTS } from '../../effects/index.ts';
 import { inFormat } from '../document/formats.ts';
 import { addRule, decide, decideAll, moveHit, override } from '../document/edits.ts';
-import { removeClip } from '../timeline/row.ts';
+import { removeClip, splitClip } from '../timeline/row.ts';
 import type { Accent, Bed, Easing, Montage, Rule } from '../document/types.ts';
 import { listedTimes } from '../timeline/frame-times.ts';
 import { footage, hit, punchAccent, shotRule, twoClips } from '../testkit/montages.ts';
@@ -510,6 +510,10 @@ describe('a focus', () => {
     expect(picture!.centre!.x).toBeCloseTo(0.75, 6);
     // Across it is in the middle; the whole height is shown, so that it stays above the middle.
     expect(punchOn(tall, 16)).toEqual([expect.closeTo(0, 6), expect.closeTo(-0.25, 6)]);
+    // What was cut off is framed as what it was cut from.
+    const framed = { ...m, formats: [{ ...format, fits: { c1: 'fill' as const } }] };
+    const halves = inFormat(splitClip('c1', 1.5, 'new')(framed), 'f').clips;
+    expect(halves.map(({ fit }) => fit)).toEqual(['fill', 'fill', 'focus']);
     expect(inFormat(m, 'gone')).toBe(m);
     expect(inFormat({ ...m, formats: [{ ...format, fits: { [m.clips[0]!.id]: 'fill' } }] }, 'f').clips[0]!.fit).toBe(
       'fill',

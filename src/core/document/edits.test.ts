@@ -106,4 +106,40 @@ describe('edits', () => {
     m = edits.override('r|h@c1', { mute: true })(m);
     expect(edits.removeAccent('a')(m)).toMatchObject({ accents: [], rules: [], beds: [], overrides: {} });
   });
+
+  it('a focus that a job found leaves alone what was rejected, moved or taken away meanwhile', () => {
+    const [a, b, gone] = [hit('a', 'one', 1), hit('b', 'one', 1.2), hit('gone', 'one', 1.4)];
+    const found = hit('f', 'one', 1.6, { state: 'found' });
+    const m = {
+      ...twoClips(),
+      hits: [
+        { ...a, t: 1.1 },
+        { ...b, state: 'rejected' as const },
+      ],
+    };
+    const point = { x: 0.2, y: 0.3 };
+    const after = edits.together([a, b, gone, found].map((one) => edits.setFoundFocus(one, point)))(m);
+    expect(after.hits).toEqual([
+      { ...a, t: 1.1, focus: point },
+      { ...b, state: 'rejected' },
+      { ...found, state: 'kept', focus: point },
+    ]);
+  });
+
+  it('a rule that has other accents outlives one that is removed, and so does what else is laid by hand', () => {
+    const both = [
+      { accent: 'a', weight: 1 },
+      { accent: 'b', weight: 2 },
+    ];
+    const hand = (accent: string) => ({ id: accent, accent, on: 'h@c1', intensity: 1, seed: 1 });
+    const m = {
+      ...twoClips(),
+      accents: [punchAccent('a'), punchAccent('b')],
+      rules: [shotRule({ accents: both })],
+      byHand: [hand('a'), hand('b')],
+    };
+    const after = edits.removeAccent('a')(m);
+    expect(after.rules.map(({ accents }) => accents)).toEqual([[both[1]]]);
+    expect(after.byHand).toEqual([hand('b')]);
+  });
 });

@@ -163,6 +163,15 @@ export const setFocus =
     return decideAll([next], hit.state === 'made' ? 'made' : 'kept')(m);
   };
 
+/** The same for what a job found: what was rejected or taken away meanwhile stays so, what was moved stays there. */
+export const setFoundFocus =
+  (hit: Hit, focus: Point, track?: Hit['track']): Edit =>
+  (m) => {
+    const now = m.hits.find(({ id }) => id === hit.id);
+    if (now ? now.state === 'rejected' : hit.state !== 'found') return m;
+    return setFocus(now ?? hit, focus, track)(m);
+  };
+
 export const addMark =
   (id: string, source: string, t: number): Edit =>
   (m) => ({

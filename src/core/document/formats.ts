@@ -12,7 +12,11 @@ export function inFormat(montage: Montage, id: string | null): Montage {
   return {
     ...montage,
     settings: { ...montage.settings, width, height },
-    clips: montage.clips.map((clip) => ({ ...clip, fit: format.fits[clip.id] ?? format.fit })),
+    // What was cut off goes on being framed as what it was cut from.
+    clips: montage.clips.map((clip) => ({
+      ...clip,
+      fit: format.fits[clip.id] ?? format.fits[clip.lineage ?? ''] ?? format.fit,
+    })),
   };
 }
 
