@@ -1,5 +1,5 @@
 /** One montage: the picture, the station's panel, the frames and the landscape. */
-import { lazy, Suspense, useEffect, useRef, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { Command as CommandIcon, Redo2, Save, Undo2 } from 'lucide-react';
 import { restoreMontage, sentence } from '../engine/index.ts';
@@ -8,6 +8,7 @@ import { BringIn } from './bring-in/bring-in.tsx';
 import { FrameStrip } from './check/frame-strip.tsx';
 import { Commands, Shortcuts } from './parts/commands.tsx';
 import { Landscape } from './landscape/landscape.tsx';
+import { EdgeHandle } from './parts/edge-handle.tsx';
 import { Jobs, Notices } from './parts/notices.tsx';
 import { Stage } from './parts/stage.tsx';
 import { STATIONS } from './parts/stations.ts';
@@ -105,7 +106,16 @@ export function Workspace() {
         {/* Shaping needs a tall panel: the ladder lies under the picture alone. */}
         {!alone && (
           <div className="relative row-span-2 flex min-h-0 flex-col">
-            <WidthHandle width={panelWidth} />
+            <EdgeHandle
+              edge="left"
+              label="Width of the panel"
+              title="Drag: a wider panel, or a wider picture"
+              size={panelWidth}
+              limits={[NARROWEST, WIDEST]}
+              onSize={(width) => {
+                usePreferences.setState({ panelWidth: width });
+              }}
+            />
             <Way />
             <section
               aria-label={STATIONS.find((s) => s.id === station)?.name}
@@ -149,42 +159,6 @@ export function Workspace() {
 /** Widths between which the panel can be dragged, pixels. */
 const NARROWEST = 320;
 const WIDEST = 620;
-
-/** The panel's left edge, dragged to give it or the picture more room. */
-function WidthHandle({ width }: { width: number }) {
-  const from = useRef<{ x: number; width: number } | null>(null);
-  const set = (value: number): void => {
-    usePreferences.setState({ panelWidth: Math.min(WIDEST, Math.max(NARROWEST, Math.round(value))) });
-  };
-  return (
-    <div
-      role="slider"
-      tabIndex={0}
-      aria-label="Width of the panel"
-      aria-valuemin={NARROWEST}
-      aria-valuemax={WIDEST}
-      aria-valuenow={width}
-      title="Drag: a wider panel, or a wider picture"
-      className="absolute inset-y-0 -left-1 z-20 w-2 cursor-ew-resize touch-none hover:bg-lamp/40 focus-visible:bg-lamp/60"
-      onPointerDown={(event) => {
-        event.currentTarget.setPointerCapture(event.pointerId);
-        from.current = { x: event.clientX, width };
-      }}
-      onPointerMove={(event) => {
-        if (from.current) set(from.current.width + from.current.x - event.clientX);
-      }}
-      onPointerUp={() => (from.current = null)}
-      onPointerCancel={() => (from.current = null)}
-      onKeyDown={(event) => {
-        const by = { ArrowLeft: 20, ArrowRight: -20 }[event.key];
-        if (!by) return;
-        event.preventDefault();
-        event.stopPropagation();
-        set(width + by);
-      }}
-    />
-  );
-}
 
 function Header() {
   const montage = useMontage((s) => s.montage)!;

@@ -5,15 +5,17 @@ import { setSettings } from '../../core/document/edits.ts';
 import {
   addFormat,
   changeFormat,
+  evenPixels,
   LINES,
   removeFormat,
   shapeName,
   SHAPES,
   sizeOf,
   type Fit,
+  type Size,
 } from '../../core/document/formats.ts';
 import { rateLabel, sameRate, STANDARD_RATES } from '../../core/base/time.ts';
-import type { Format, Settings } from '../../core/document/types.ts';
+import type { Settings } from '../../core/document/types.ts';
 import { NumberField } from '../parts/number-field.tsx';
 import { useDerived } from '../stores/derived.ts';
 import { proposeFocus, withoutFocus } from '../stores/focus.ts';
@@ -25,10 +27,6 @@ export const FIT_NAMES: Record<Fit, string> = {
   fill: 'filled, cut at the middle',
   focus: 'filled around the focus',
 };
-
-type Size = Pick<Format, 'width' | 'height'>;
-
-const even = (pixels: number): number => Math.max(2, Math.round(pixels / 2) * 2);
 
 /** Shape and lines of a size, with the pixels themselves for all others. */
 function SizeFields({ size, label, onSize }: { size: Size; label: string; onSize: (size: Size) => void }) {
@@ -72,7 +70,7 @@ function SizeFields({ size, label, onSize }: { size: Size; label: string; onSize
         min={16}
         max={8192}
         step={2}
-        onValue={(width) => onSize({ ...size, width: even(width) })}
+        onValue={(width) => onSize({ ...size, width: evenPixels(width) })}
       />
       ×
       <NumberField
@@ -82,7 +80,7 @@ function SizeFields({ size, label, onSize }: { size: Size; label: string; onSize
         min={16}
         max={8192}
         step={2}
-        onValue={(height) => onSize({ ...size, height: even(height) })}
+        onValue={(height) => onSize({ ...size, height: evenPixels(height) })}
       />
     </div>
   );

@@ -9,7 +9,7 @@ import { FramePicture } from '../parts/frame-picture.tsx';
 import { hitLook } from '../parts/kinds.ts';
 import { choose } from '../stores/actions.ts';
 import { useDerived, type Derived } from '../stores/derived.ts';
-import { edit } from '../stores/montage.ts';
+import { edit, newGesture } from '../stores/montage.ts';
 import { useView } from '../stores/view.ts';
 import { Decided } from './decided.tsx';
 import { Kinds } from './kinds-shown.tsx';
@@ -28,8 +28,6 @@ function sorted(list: readonly Occurrence[], sort: Sort, { lessons }: Derived): 
   if (sort === 'strength') return [...list].sort((a, b) => b.hit.strength - a.hit.strength);
   return [...list];
 }
-
-let sweeps = 0;
 
 export function ContactSheet() {
   const derived = useDerived()!;
@@ -79,7 +77,7 @@ export function ContactSheet() {
     if (event.button !== 0 && event.button !== 2) return;
     event.preventDefault();
     const wanted = event.button === 2 || event.altKey ? 'rejected' : 'kept';
-    sweep.current = { state: o.hit.state === wanted ? 'found' : wanted, gesture: `sweep-${++sweeps}` };
+    sweep.current = { state: o.hit.state === wanted ? 'found' : wanted, gesture: newGesture() };
     decide(o);
   };
   useEffect(() => {

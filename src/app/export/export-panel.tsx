@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { Download } from 'lucide-react';
 import { even } from '../../core/document/edits.ts';
-import { LINES, shapeName, sizeOf } from '../../core/document/formats.ts';
+import { formatsOf, LINES, sizeOf } from '../../core/document/formats.ts';
 import { STANDARD_RATES, rateLabel, sameRate } from '../../core/base/time.ts';
 import type { Timing } from '../../core/document/types.ts';
 import { damageSentence, type ExportOptions } from '../../engine/index.ts';
@@ -26,10 +26,7 @@ export function ExportPanel() {
   /** Formats that are left out. */
   const [left, setLeft] = useState<readonly (string | null)[]>([]);
   const { settings } = montage;
-  const formats = [
-    { id: null, name: shapeName(settings), width: settings.width, height: settings.height },
-    ...montage.formats,
-  ];
+  const formats = formatsOf(montage);
   const wanted = formats.filter(({ id }) => !left.includes(id));
   const rounded =
     source &&
@@ -55,7 +52,7 @@ export function ExportPanel() {
   const choosePlace = async (): Promise<void> => {
     try {
       const handle = await window.showSaveFilePicker({
-        suggestedName: fileName(montage.name, wanted[0]?.id ? wanted[0].name.replace(':', '-') : ''),
+        suggestedName: fileName(montage.name, wanted[0]?.id ? wanted[0].name : ''),
         types: [{ description: 'MP4 video', accept: { 'video/mp4': ['.mp4'] } }],
       });
       await startExport(orders, handle);

@@ -13,6 +13,7 @@ import { drawPlacements, drawScene, pinsOf } from './draw.ts';
 import { boundView, frameToX, waveform, wholeView, xToFrame, zoomView, type View } from './geometry.ts';
 import { Head } from './head.tsx';
 import { Overview } from './overview.tsx';
+import { EdgeHandle } from '../parts/edge-handle.tsx';
 import { RowLanes } from './row-lanes.tsx';
 
 /** Heights between which the landscape can be dragged, pixels. */
@@ -148,7 +149,16 @@ export function Landscape({ lanes = false }: { lanes?: boolean }) {
   const stretch = marked && [frameToX(Math.min(...marked), view, width), frameToX(Math.max(...marked), view, width)];
   return (
     <section aria-label="Landscape of the montage" className="relative border-t border-rope bg-night">
-      <HeightHandle height={height} />
+      <EdgeHandle
+        edge="top"
+        label="Height of the landscape"
+        title="Drag: a taller landscape"
+        size={height}
+        limits={[LOWEST, TALLEST]}
+        onSize={(landscapeHeight) => {
+          usePreferences.setState({ landscapeHeight });
+        }}
+      />
       <div className="flex items-stretch">
         <div className="flex flex-col justify-center gap-1 px-1.5">
           <button className="key-quiet" aria-label="Closer" title="Closer" onClick={() => zoom(0.5)}>
@@ -232,43 +242,6 @@ function Playhead({ count, hits }: { count: number; hits: number }) {
         event.stopPropagation();
         if (by) step(by);
         if (hits) chooseNext(hits);
-      }}
-    />
-  );
-}
-
-/** The upper edge, dragged to make the landscape taller. */
-function HeightHandle({ height }: { height: number }) {
-  const from = useRef<{ y: number; height: number } | null>(null);
-  const set = (value: number): void => {
-    usePreferences.setState({ landscapeHeight: Math.min(TALLEST, Math.max(LOWEST, Math.round(value))) });
-  };
-  return (
-    <div
-      role="slider"
-      tabIndex={0}
-      aria-orientation="vertical"
-      aria-label="Height of the landscape"
-      aria-valuemin={LOWEST}
-      aria-valuemax={TALLEST}
-      aria-valuenow={height}
-      title="Drag: a taller landscape"
-      className="absolute inset-x-0 -top-1 z-20 h-2 cursor-ns-resize touch-none hover:bg-lamp/40 focus-visible:bg-lamp/60"
-      onPointerDown={(event) => {
-        event.currentTarget.setPointerCapture(event.pointerId);
-        from.current = { y: event.clientY, height };
-      }}
-      onPointerMove={(event) => {
-        if (from.current) set(from.current.height + from.current.y - event.clientY);
-      }}
-      onPointerUp={() => (from.current = null)}
-      onPointerCancel={() => (from.current = null)}
-      onKeyDown={(event) => {
-        const by = { ArrowUp: 20, ArrowDown: -20 }[event.key];
-        if (!by) return;
-        event.preventDefault();
-        event.stopPropagation();
-        set(height + by);
       }}
     />
   );

@@ -4,6 +4,7 @@ import { seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { useView } from '../stores/view.ts';
 import { boundView, frameToX, wholeView, xToFrame, type View } from './geometry.ts';
+import { stepKeys } from '../parts/step-keys.ts';
 import { KIND_COLOURS } from '../parts/kinds.ts';
 import { Head } from './head.tsx';
 
@@ -74,13 +75,9 @@ export function Overview({ view, width }: { view: View; width: number }) {
         title="Drag: another part of the montage. Double click: go there."
         className="absolute inset-y-0 rounded-xs border border-lamp/80 bg-lamp/10"
         style={{ left, width: Math.max(6, right - left) }}
-        onKeyDown={(event) => {
-          const by = { ArrowLeft: -0.1, ArrowRight: 0.1, PageUp: -1, PageDown: 1 }[event.key];
-          if (!by) return;
-          event.preventDefault();
-          event.stopPropagation();
-          show(view[0] + by * (view[1] - view[0]));
-        }}
+        onKeyDown={stepKeys({ ArrowLeft: -0.1, ArrowRight: 0.1, PageUp: -1, PageDown: 1 }, (by) =>
+          show(view[0] + by * (view[1] - view[0])),
+        )}
       />
     </div>
   );

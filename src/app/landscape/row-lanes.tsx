@@ -1,5 +1,5 @@
 /** The clips and the music under the landscape: dragged to another place, trimmed at their ends, slipped under fixed ends. */
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { useEffect, useMemo, useRef, useState, type PointerEvent } from 'react';
 import { frameToSeconds } from '../../core/base/time.ts';
 import type { Clip, MusicItem } from '../../core/document/types.ts';
 import { musicEnd, musicTime } from '../../core/timeline/music.ts';
@@ -8,9 +8,10 @@ import type { ClipSpan } from '../../core/timeline/timeline.ts';
 import { seek } from '../stores/actions.ts';
 import { derivedNow, useDerived } from '../stores/derived.ts';
 import { useMedia } from '../stores/media.ts';
-import { edit } from '../stores/montage.ts';
+import { edit, newGesture } from '../stores/montage.ts';
 import { momentsOf } from '../stores/row.ts';
 import { useView } from '../stores/view.ts';
+import { SIDEWAYS, stepKeys } from '../parts/step-keys.ts';
 import { FramePicture } from '../parts/frame-picture.tsx';
 import { Head } from './head.tsx';
 import type { SoundSignals } from '../../core/finding/signals/types.ts';
@@ -31,8 +32,6 @@ interface Lane {
 /** Height of a lane of music, pixels. */
 const LANE = 22;
 
-let gestures = 0;
-
 const quiet = (): void => useView.setState({ dragging: null });
 
 /** Calls back with the pixels dragged so far; the whole drag is one step of undo. */
@@ -46,7 +45,7 @@ function useDrag(
       if (event.button !== 0) return;
       event.stopPropagation();
       event.currentTarget.setPointerCapture(event.pointerId);
-      from.current = { x: event.clientX, gesture: `drag-${++gestures}` };
+      from.current = { x: event.clientX, gesture: newGesture() };
     },
     onPointerMove(event: PointerEvent) {
       if (from.current) onDrag(event.clientX - from.current.x, event, from.current.gesture);
@@ -59,17 +58,6 @@ function useDrag(
     },
   };
 }
-
-/** Steps of one frame by the arrow keys. */
-const onArrows =
-  (step: (by: 1 | -1) => void) =>
-  (event: KeyboardEvent): void => {
-    const by = event.key === 'ArrowLeft' ? -1 : event.key === 'ArrowRight' ? 1 : null;
-    if (!by) return;
-    event.preventDefault();
-    event.stopPropagation();
-    step(by);
-  };
 
 export function RowLanes({ view, width }: Lane) {
   const derived = useDerived()!;
@@ -161,7 +149,7 @@ function ClipBlock({ span, view, width, perFrame }: Lane & { span: ClipSpan; per
       end === 'in'
         ? 'Drag: trims. Shift: moves the join. Alt: rests on nothing.'
         : 'Drag: trims. Alt: rests on nothing.',
-    onKeyDown: onArrows((by) => byKey(end, by)),
+    onKeyDown: stepKeys(SIDEWAYS, (by) => byKey(end, by)),
     className: `absolute inset-y-0 z-10 w-2 cursor-ew-resize touch-none bg-lamp/0 hover:bg-lamp focus-visible:bg-lamp ${end === 'in' ? 'left-0' : 'right-0'}`,
   });
   return (
@@ -284,7 +272,7 @@ function MusicBlock({ item, lane, view, width, perFrame }: Lane & { item: MusicI
         aria-valuenow={Math.round(item.at * 1000) / 1000}
         aria-valuetext={`begins at ${item.at.toFixed(3)} s`}
         title="Drag: moves the music; its beginning, drops and beats come to rest on hits and joins. Alt: rests on nothing."
-        onKeyDown={onArrows((by) => edit(changeMusic(item.id, { at: item.at + by / line.fps })))}
+        onKeyDown={stepKeys(SIDEWAYS, (by) => edit(changeMusic(item.id, { at: item.at + by / line.fps })))}
         {...whole}
       >
         {sound && <Wave item={item} sound={sound} view={view} width={width} from={left} />}

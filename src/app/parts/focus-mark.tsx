@@ -3,9 +3,9 @@ import { useRef, type PointerEvent } from 'react';
 import type { Point } from '../../core/document/types.ts';
 import { focusOnScreen, setFocusHere } from '../stores/focus.ts';
 import { useDerived } from '../stores/derived.ts';
+import { SIDEWAYS, stepKeys } from './step-keys.ts';
+import { newGesture } from '../stores/montage.ts';
 import { useView } from '../stores/view.ts';
-
-let gestures = 0;
 
 export function FocusMark() {
   const derived = useDerived();
@@ -48,18 +48,16 @@ export function FocusMark() {
           onPointerDown={(event) => {
             event.stopPropagation();
             event.currentTarget.setPointerCapture(event.pointerId);
-            gesture.current = `focus-${++gestures}`;
+            gesture.current = newGesture();
           }}
           onPointerMove={(event) => gesture.current && setFocusHere(placeOf(event), gesture.current)}
           onPointerUp={() => (gesture.current = null)}
           onPointerCancel={() => (gesture.current = null)}
           onKeyDown={(event) => {
-            const dx = { ArrowLeft: -1, ArrowRight: 1 }[event.key] ?? 0;
-            const dy = { ArrowUp: -1, ArrowDown: 1 }[event.key] ?? 0;
-            if (!dx && !dy) return;
-            event.preventDefault();
-            event.stopPropagation();
-            setFocusHere({ x: point.x + dx / 100, y: point.y + dy / 100 }, 'focus-keys');
+            const move = (dx: number, dy: number): void =>
+              setFocusHere({ x: point.x + dx / 100, y: point.y + dy / 100 }, 'focus-keys');
+            stepKeys(SIDEWAYS, (by) => move(by, 0))(event);
+            stepKeys({ ArrowUp: -1, ArrowDown: 1 }, (by) => move(0, by))(event);
           }}
         />
       )}

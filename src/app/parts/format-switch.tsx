@@ -1,5 +1,5 @@
 /** Which format of the montage is looked at; nothing where there is only one. */
-import { shapeName } from '../../core/document/formats.ts';
+import { formatsOf } from '../../core/document/formats.ts';
 import { useMontage } from '../stores/montage.ts';
 import { useView } from '../stores/view.ts';
 
@@ -7,14 +7,13 @@ export function FormatSwitch() {
   const montage = useMontage((s) => s.montage);
   const shown = useView((s) => s.format);
   if (!montage?.formats.length) return null;
-  const all = [{ id: null, name: shapeName(montage.settings) }, ...montage.formats];
   return (
     <div
       className="absolute top-3 right-3 z-10 flex items-center gap-1"
       role="group"
       aria-label="Format that is looked at"
     >
-      {all.map(({ id, name }) => (
+      {formatsOf(montage).map(({ id, name }) => (
         <button
           key={id ?? ''}
           className="key px-1.5 py-0 text-[12px]"

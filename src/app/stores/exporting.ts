@@ -1,10 +1,11 @@
 /** The export: one at a time, in its own thread, into a file that exists only when it is whole. */
 import { create } from 'zustand';
-import { inFormat, shapeName } from '../../core/document/formats.ts';
+import { formatsOf, inFormat } from '../../core/document/formats.ts';
 import type { Montage } from '../../core/document/types.ts';
 import {
   damageSentence,
   dropEmpty,
+  EngineError,
   isCancelled,
   proxy,
   resultFile,
@@ -49,7 +50,9 @@ export const useExport = create<{ state: State }>(() => ({ state: { phase: 'idle
 
 /** The name of a montage's file, or of one of its formats. */
 export const fileName = (name: string, format = ''): string =>
-  `${plainName(`${name} ${format}`.trim()).replace(/\s+/g, '-').toLowerCase()}.mp4`;
+  `${plainName(`${name} ${format.replace(':', '-')}`.trim())
+    .replace(/\s+/g, '-')
+    .toLowerCase()}.mp4`;
 
 type ResultFile = Awaited<ReturnType<typeof resultFile>>;
 /** The last results of this tab in the browser's storage. */
@@ -72,15 +75,18 @@ export async function startExport(orders: readonly Ordered[], chosen?: FileSyste
   if (!montage || !orders.length || useExport.getState().state.phase === 'running') return;
   const before = useExport.getState().state;
   const own: ResultFile[] = [];
+  const named = new Map(formatsOf(montage).map(({ id, name }) => [id, name]));
   const names = orders.map(
-    ({ format }) =>
-      chosen?.name ??
-      fileName(montage.name, orders.length > 1 || format ? shapeOf(montage, format).replace(':', '-') : ''),
+    ({ format }) => chosen?.name ?? fileName(montage.name, orders.length > 1 || format ? named.get(format) : ''),
   );
   try {
     await jobs.run({ kind: 'export', owner: montage.id, label: `Exporting ${names[0]!}` }, async (job) => {
       const files: ExportedFile[] = [];
+      const api = job.use(startExporter());
+      job.signal.addEventListener('abort', () => void api.cancel().catch(() => undefined));
       for (const [i, { format, options }] of orders.entries()) {
+        // Cancelled between two files, none is begun any more.
+        if (job.signal.aborted) throw new EngineError('cancelled', 'Cancelled.');
         const name = names[i]!;
         const show = (progress: ExportProgress): void => {
           if (job.signal.aborted) return;
@@ -90,8 +96,6 @@ export async function startExport(orders: readonly Ordered[], chosen?: FileSyste
           job.progress(share, { label: `Exporting ${name}`, ...left });
         };
         show({ frame: 0, count: 0, left: null });
-        const api = job.use(startExporter());
-        job.signal.addEventListener('abort', () => void api.cancel().catch(() => undefined));
         const target = chosen ? null : await resultFile();
         if (target) own.push(target);
         const handle = chosen ?? target!.handle;
@@ -128,7 +132,3 @@ export async function startExport(orders: readonly Ordered[], chosen?: FileSyste
     else notice(`Export stopped: ${sentence(error)} No partial file was left.`, 'error');
   }
 }
-
-/** What one of a montage's formats is called. */
-export const shapeOf = (montage: Montage, format: string | null): string =>
-  montage.formats.find(({ id }) => id === format)?.name ?? shapeName(montage.settings);

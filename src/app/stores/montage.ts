@@ -169,6 +169,10 @@ if (typeof addEventListener === 'function') {
 /** Applies an edit to the open montage. */
 export const edit = (change: Edit, group?: string): void => useMontage.getState().edit(change, group);
 
+let gestures = 0;
+/** A name for one gesture, whose edits are one step of undo. */
+export const newGesture = (): string => `gesture-${++gestures}`;
+
 /** The lock of the tab that may write a montage. */
 export const montageLock = (id: string): string => `montage ${id}`;
 

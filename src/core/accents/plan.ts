@@ -6,7 +6,7 @@ import type { Occurrence } from '../timeline/occurrences.ts';
 import type { EffectRegistry } from './effect-spec.ts';
 import { accentPasses, SINGLE_RUN, type PlacementContext, type Pass } from './passes.ts';
 import { placesOf, prepare } from './prepare.ts';
-import type { Accent, Bed, Clip, Hit, Montage, Point } from '../document/types.ts';
+import type { Accent, Bed, Hit, Montage } from '../document/types.ts';
 import { ageOn, anchorsOf, carriers, placeAccent, placements, type Placement } from './placements.ts';
 import { isOfKind } from '../document/hits.ts';
 import { hash } from '../base/hash.ts';
@@ -14,16 +14,14 @@ import { lowerBound } from '../base/search.ts';
 import { enlargement, enlargementPass } from './cover.ts';
 import { once } from '../base/once.ts';
 import { framer } from './framer.ts';
+import type { Framed } from '../timeline/framing.ts';
 import { timeline, type MediaIndex, type Timeline } from '../timeline/timeline.ts';
 
 export type { Pass } from './passes.ts';
 
-export interface PlannedPicture {
+export interface PlannedPicture extends Framed {
   readonly source: string;
   readonly frame: number;
-  readonly fit: Clip['fit'];
-  /** What stands in the middle where the picture is cut to fill the output, shares of its width and height; the middle if absent. */
-  readonly centre?: Point | undefined;
 }
 
 export interface FramePlan {

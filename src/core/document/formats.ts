@@ -1,8 +1,10 @@
 /** Formats: versions of one montage in other shapes, each with its own framing of the clips. */
+import { sameShape } from '../base/shape.ts';
 import type { Edit } from './edits.ts';
 import type { Clip, Format, Montage } from './types.ts';
 
 export type Fit = Clip['fit'];
+export type Size = Pick<Format, 'width' | 'height'>;
 
 /** The montage as one of its formats shows it; itself where there is no such format. */
 export function inFormat(montage: Montage, id: string | null): Montage {
@@ -33,23 +35,24 @@ export const SHAPES = [
 /** Usual sizes: pixels of the shorter side. */
 export const LINES = [720, 1080, 1440, 2160] as const;
 
+/** The nearest even number of pixels that a picture may have a side. */
+export const evenPixels = (pixels: number): number => Math.min(8192, Math.max(2, Math.round(pixels / 2) * 2));
+
 /** Even pixels of a shape whose shorter side has `lines`; `width` and `height` need only their ratio. */
-export function sizeOf(
-  shape: { readonly width: number; readonly height: number },
-  lines: number,
-): Pick<Format, 'width' | 'height'> {
+export function sizeOf(shape: Size, lines: number): Size {
   const unit = lines / Math.min(shape.width, shape.height);
-  const even = (pixels: number): number => Math.min(8192, Math.max(2, Math.round(pixels / 2) * 2));
-  return { width: even(shape.width * unit), height: even(shape.height * unit) };
+  return { width: evenPixels(shape.width * unit), height: evenPixels(shape.height * unit) };
 }
 
-/** What a shape is called: a usual one by its ratio, to a hundredth; else its pixels. */
-export function shapeName({ width, height }: Pick<Format, 'width' | 'height'>): string {
-  const ratio = width / height;
-  return (
-    SHAPES.find((shape) => Math.abs(ratio / (shape.width / shape.height) - 1) < 0.0125)?.name ?? `${width}x${height}`
-  );
-}
+/** What a shape is called: a usual one by its ratio, else its pixels. */
+export const shapeName = ({ width, height }: Size): string =>
+  SHAPES.find((shape) => sameShape(width / height, shape.width / shape.height))?.name ?? `${width}x${height}`;
+
+/** The montage's own shape, with `id` null, and its formats after it. */
+export const formatsOf = ({ settings, formats }: Montage): (Pick<Format, 'name'> & Size & { id: string | null })[] => [
+  { id: null, name: shapeName(settings), width: settings.width, height: settings.height },
+  ...formats,
+];
 
 export const addFormat =
   (format: Format): Edit =>

@@ -1,17 +1,13 @@
 /** How a picture lies in an output of another shape: whole with bars, or cut around a point that moves from hit to hit. */
 import type { Clip, Hit, Point } from '../document/types.ts';
 import { lowerBound } from '../base/search.ts';
+import { sameShape } from '../base/shape.ts';
 
 export interface Framed {
   readonly fit: Clip['fit'];
   /** What stands in the middle where the picture is cut, shares of it; its own middle if absent. */
   readonly centre?: Point | undefined;
 }
-
-/** Shapes that differ by less than this are one shape: sizes are made even, and bars of a few lines help nobody. */
-const SAME_SHAPE = 0.0125;
-
-export const sameShape = (one: number, other: number): boolean => Math.abs(one / other - 1) < SAME_SHAPE;
 
 const MIDDLE: Point = { x: 0.5, y: 0.5 };
 

@@ -1,5 +1,6 @@
 /** Decoded frames copied out into packed 8-bit I420, so that the decoder's own can be closed at once. */
 import type { VideoSample } from 'mediabunny';
+import { SAME_SHAPE } from '../../core/base/shape.ts';
 import { rgbaToI420, type Matrix, type YuvColour } from '../../core/base/colour.ts';
 
 export interface YuvFrame {
@@ -75,8 +76,6 @@ export async function takeFrame(sample: VideoSample, into?: YuvFrame['data']): P
 
 /** Pixels a side that are repeated where a picture is smaller than the montage's frame: sizes are made even. */
 const ROUNDING = 2;
-/** Share of a side that is cut off where it is larger: a few lines more or less are no other shape. */
-const TRIMMED = 0.0125;
 
 /**
  * A picture that is only rounded to another size, as that size: lines cut off around it, or repeated at the right and
@@ -84,7 +83,7 @@ const TRIMMED = 0.0125;
  */
 export function evened(frame: YuvFrame, width: number, height: number): YuvFrame {
   const near = (has: number, wanted: number): boolean =>
-    has >= wanted ? has - wanted <= Math.max(ROUNDING, has * TRIMMED) : wanted - has <= ROUNDING;
+    has >= wanted ? has - wanted <= Math.max(ROUNDING, has * SAME_SHAPE) : wanted - has <= ROUNDING;
   const same = frame.width === width && frame.height === height;
   if (same || !near(frame.width, width) || !near(frame.height, height)) return frame;
   const data = new Uint8Array(i420Size(width, height));
