@@ -8,15 +8,16 @@ import {
   deleteMontage,
   listMontages,
   pictureOf,
-  renameMontage,
   restoreMontage,
   sentence,
   storageUse,
   type StoredMontage,
 } from '../engine/index.ts';
+import { setName } from '../core/document/edits.ts';
 import type { Montage } from '../core/document/types.ts';
 import { FileButton } from './parts/file-button.tsx';
 import { Notices } from './parts/notices.tsx';
+import { editMontage } from './stores/montage.ts';
 import { makeMontage, openProject } from './stores/opening.ts';
 import { notice } from './stores/view.ts';
 
@@ -142,7 +143,7 @@ function ShelfRow({ entry, alike, onChange }: { entry: StoredMontage; alike: boo
   const rename = (): void => {
     const wanted = renaming?.trim();
     setRenaming(null);
-    if (wanted && wanted !== name) void renameMontage(id, wanted).then(onChange, fail);
+    if (wanted && wanted !== name) void editMontage(id, setName(wanted)).then(onChange, fail);
   };
   return (
     <li className="flex items-center gap-3 rounded-md bg-deck px-3 py-2">

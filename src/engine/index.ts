@@ -15,7 +15,6 @@ export {
   listMontages,
   pictureOf,
   rememberOpened,
-  renameMontage,
   restoreMontage,
   storageUse,
   storedMontage,

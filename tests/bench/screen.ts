@@ -74,12 +74,14 @@ async function costOf(page: Page, work: (i: number) => Promise<unknown>, times: 
 
 /** Milliseconds until the picture of the playhead is on the screen. */
 async function untilShown(page: Page, key: string): Promise<number> {
+  const code = key.length === 1 ? `Key${key.toUpperCase()}` : key;
   return page.evaluate(
     `new Promise((done) => {
       const head = () => document.querySelector('[data-playhead]').getAttribute('data-playhead');
       const from = performance.now();
       const before = head();
-      document.body.dispatchEvent(new KeyboardEvent('keydown', { key: '${key}', code: '${key.length === 1 ? `Key${key.toUpperCase()}` : key}', bubbles: true }));
+      const press = { key: '${key}', code: '${code}', bubbles: true };
+      document.body.dispatchEvent(new KeyboardEvent('keydown', press));
       const look = () => {
         const now = head();
         if ((now !== before && document.querySelector('[data-stage]').dataset.shown === now) || performance.now() - from > 3000)

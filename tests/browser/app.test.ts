@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import {
+  bring,
   at,
   ffmpeg,
   fixture,
@@ -33,8 +34,6 @@ afterAll(async () => {
 
 const main = (page: Page) => page.locator('[data-main]');
 const rows = (page: Page) => page.locator('[data-hit]');
-const bring = (page: Page, ...files: string[]) =>
-  page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(files);
 
 async function newMontage(): Promise<Page> {
   const page = await bench.page();

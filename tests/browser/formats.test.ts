@@ -8,6 +8,7 @@ import type { Page } from 'playwright-core';
 import { writeMontage } from '../../src/core/document/akmeon.ts';
 import { musicTime } from '../../src/core/timeline/music.ts';
 import {
+  bring,
   at,
   ffmpeg,
   findHits,
@@ -35,8 +36,6 @@ afterAll(async () => {
   await parts.close();
 });
 
-const bring = (page: Page, ...files: string[]) =>
-  page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(files);
 async function newMontage(...files: string[]): Promise<Page> {
   const page = await bench.page();
   await page.goto(bench.origin);
@@ -98,7 +97,8 @@ describe.runIf(HAS_FFMPEG)('formats and focus', () => {
     const boxes = sparks
       .map(
         ({ frame, x, y }) =>
-          `drawbox=x=${Math.round(640 * x) - 14}:y=${Math.round(360 * y) - 14}:w=28:h=28:c=white:t=fill:enable='between(n,${frame},${frame + 3})'`,
+          `drawbox=x=${Math.round(640 * x) - 14}:y=${Math.round(360 * y) - 14}:w=28:h=28:c=white:t=fill` +
+          `:enable='between(n,${frame},${frame + 3})'`,
       )
       .join(',');
     ffmpeg(
@@ -151,6 +151,22 @@ describe.runIf(HAS_FFMPEG)('formats and focus', () => {
       expect(sum).toBeGreaterThan(10);
       expect(Math.abs(middle - 0.5), `spark ${i + 1}`).toBeLessThan(0.05);
     });
+  });
+
+  it('leaves no file of any format when an export is cancelled in the middle', async () => {
+    await page.getByRole('button', { name: /^Export again/ }).click();
+    await page.getByText('Exporting…').waitFor();
+    await page.getByRole('button', { name: 'Cancel the export' }).click();
+    await page.getByText('Export cancelled. No partial file was left.').waitFor();
+    // The two of before wait in the browser's storage, and nothing else.
+    const files = (): Promise<number> =>
+      page.evaluate(async () => {
+        let count = 0;
+        for await (const _ of (await (await navigator.storage.getDirectory()).getDirectoryHandle('results')).keys())
+          count++;
+        return count;
+      });
+    await expect.poll(files).toBe(2);
   });
 
   it('sets a focus by a click and by keys, follows it, and takes all of it back', async () => {
@@ -213,6 +229,22 @@ describe('sizes', () => {
 });
 
 describe('still pictures', () => {
+  it('are not searched for hits, and do not keep the others from being searched again', async () => {
+    const grey = join(folder, 'still.png');
+    await writeFile(grey, png(64, 48, 120));
+    const page = await newMontage(grey);
+    await page.getByText('still.png is in', { exact: false }).waitFor();
+    await bring(page, fixture('hits.mp4'));
+    await page.getByText('hits.mp4 is in', { exact: false }).waitFor();
+    await findHits(page);
+    await station(page, 'Bring in');
+    await page.getByRole('button', { name: 'Find again from the start' }).click();
+    await page.locator('[data-job-share]').first().waitFor();
+    await page.locator('[data-job-share]').first().waitFor({ state: 'detached', timeout: 60_000 });
+    expect(await page.locator('[data-tone="error"]').count()).toBe(0);
+    await page.close();
+  });
+
   it(
     'are shown for as long as their clip, beside footage, in the export, and after a reload',
     { timeout: 180_000 },

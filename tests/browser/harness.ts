@@ -117,6 +117,10 @@ export const HAS_FFMPEG = has('ffmpeg') && has('ffprobe');
 export const ffmpeg = (...args: string[]): Buffer =>
   execFileSync('ffmpeg', ['-v', 'error', ...args], { maxBuffer: 1 << 30 });
 
+/** Brings files in, at the station where that is done. */
+export const bring = (page: Page, ...files: string[]): Promise<void> =>
+  page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(files);
+
 /** Goes to a station by its name. */
 export const station = (page: Page, name: string): Promise<void> =>
   page.getByRole('link', { name, exact: true }).click();

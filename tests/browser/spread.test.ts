@@ -255,6 +255,11 @@ describe('checking by a sheet of frames', () => {
     for (let i = 0; i < left; i++) await page.keyboard.press(i % 3 ? 'k' : 'r');
     expect(await page.locator('[data-left]').getAttribute('data-left')).toBe('0');
     expect(await page.locator('[data-decided]').textContent()).toMatch(/^(Kept|Rejected): /);
+    // After another step the way back beside it would be that step's: it is not offered.
+    await page.keyboard.press('h');
+    await page.locator('[data-decided]').waitFor({ state: 'detached' });
+    await page.getByRole('button', { name: 'Undo', exact: true }).click();
+    await page.locator('[data-decided]').waitFor();
     await page.getByRole('button', { name: 'Take it back' }).click();
     expect(await page.locator('[data-left]').getAttribute('data-left')).toBe('1');
     await saved(page);

@@ -1,4 +1,7 @@
-/** A random walk of keys over all stations, a thousand of them or as many as AKMEON_WALK says: no error, a montage that can be read, and a way back to the start. */
+/**
+ * A random walk of keys over all stations, a thousand of them or as many as AKMEON_WALK says: no error, a montage that
+ * can be read, and a way back to the start.
+ */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { readMontage } from '../../src/core/document/akmeon.ts';

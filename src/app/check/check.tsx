@@ -23,10 +23,7 @@ export function Check() {
     >
       <TabList className="flex gap-4 border-b border-rope">
         {CHECK_TABS.map((name) => (
-          <Tab
-            key={name}
-            className="-mb-px cursor-pointer border-b-2 border-transparent pb-1.5 text-fog data-selected:border-lamp data-selected:text-sail"
-          >
+          <Tab key={name} className="tab">
             {name}
           </Tab>
         ))}

@@ -28,6 +28,13 @@ const TABS = [
   { name: 'Library', Panel: Library },
 ] as const;
 
+/** An accent to choose, and the place where a new one is made. */
+const CARD = 'block w-full overflow-hidden rounded-md border-2 text-left';
+const NEW_CARD = [
+  'flex h-full min-h-14 w-full flex-col items-center justify-center gap-1',
+  'rounded-md border-2 border-dashed border-rope text-[12px] text-fog hover:text-sail',
+].join(' ');
+
 export function Shape() {
   const derived = useDerived()!;
   const accent = useChosenAccent();
@@ -66,7 +73,7 @@ export function Shape() {
         {montage.accents.map((item) => (
           <li key={item.id} className="w-[74px] shrink-0">
             <button
-              className={`block w-full overflow-hidden rounded-md border-2 text-left ${item.id === accent?.id ? 'border-tide' : 'border-rope'}`}
+              className={`${CARD} ${item.id === accent?.id ? 'border-tide' : 'border-rope'}`}
               aria-pressed={item.id === accent?.id}
               title="Drag it onto a hit, a frame or the landscape: it is laid there by hand. A: on the chosen hit."
               draggable
@@ -86,10 +93,7 @@ export function Shape() {
           </li>
         ))}
         <li className="w-[74px] shrink-0">
-          <button
-            className="flex h-full min-h-14 w-full flex-col items-center justify-center gap-1 rounded-md border-2 border-dashed border-rope text-[12px] text-fog hover:text-sail"
-            onClick={addNew}
-          >
+          <button className={NEW_CARD} onClick={addNew}>
             <Plus size={16} />
             New
           </button>
@@ -102,10 +106,7 @@ export function Shape() {
       >
         <TabList className="flex gap-4 border-b border-rope">
           {TABS.map(({ name }) => (
-            <Tab
-              key={name}
-              className="-mb-px cursor-pointer border-b-2 border-transparent pb-1.5 text-fog data-selected:border-lamp data-selected:text-sail"
-            >
+            <Tab key={name} className="tab">
               {name}
             </Tab>
           ))}

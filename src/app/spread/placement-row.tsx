@@ -6,13 +6,13 @@ import type { Placement } from '../../core/accents/placements.ts';
 import { randomSeed } from '../parts/seed.ts';
 import { choose } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
-import { changePlacement, dropPlacements } from '../stores/laying.ts';
+import { changePlacement, dropPlacements, setOn } from '../stores/laying.ts';
 import { edit } from '../stores/montage.ts';
 
 export function PlacementRow({ placement }: { placement: Placement }) {
   const { montage, line, planner } = useDerived()!;
   const { hand } = placement;
-  const set = hand ?? montage.overrides[placement.key] ?? {};
+  const set = setOn(placement, montage);
   const before = planner.placements
     .filter((p) => p.accent.accent.id === placement.accent.accent.id && p.frame < placement.frame)
     .at(-1);

@@ -9,10 +9,16 @@ import { hitLook } from '../parts/kinds.ts';
 import { randomSeed } from '../parts/seed.ts';
 import { choose } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
-import { ACCENT_TYPE, changePlacements, copyPlacements, dropPlacements, layOn } from '../stores/laying.ts';
+import { ACCENT_TYPE, changePlacements, copyPlacements, dropPlacements, layOn, setOn } from '../stores/laying.ts';
 import { useView } from '../stores/view.ts';
 
 const MOST_COLUMNS = 120;
+
+/** Cells: what they all are, an empty one, one that holds a placement, and one whose placement is muted. */
+const CELL = 'w-full rounded px-1 py-1 text-[11px]';
+const EMPTY = `${CELL} block text-transparent hover:bg-plank hover:text-fog focus-visible:text-fog`;
+const FILLED = `${CELL} mono flex items-center justify-center gap-0.5`;
+const MUTED = 'border border-rope text-fog line-through';
 
 interface Line {
   readonly id: string;
@@ -147,7 +153,7 @@ export function Sheet() {
                     ))}
                     {cell.length === 0 && (
                       <button
-                        className="block w-full rounded px-1 py-1 text-[11px] text-transparent hover:bg-plank hover:text-fog focus-visible:text-fog"
+                        className={EMPTY}
                         aria-label={`Lay ${line.name} by hand on the hit at frame ${o.frame}`}
                         title="Lays the accent on this hit by hand"
                         onClick={() => layOn(line.accent, o)}
@@ -235,7 +241,7 @@ function Cell({
   const share = Math.round(35 + 65 * Math.min(1, intensity));
   return (
     <button
-      className={`mono flex w-full items-center justify-center gap-0.5 rounded px-1 py-1 text-[11px] ${muted ? 'border border-rope text-fog line-through' : 'text-night'} ${picked ? 'outline-2 outline-sail' : ''}`}
+      className={`${FILLED} ${muted ? MUTED : 'text-night'} ${picked ? 'outline-2 outline-sail' : ''}`}
       style={muted ? {} : { background: `color-mix(in srgb, ${hand ? '#f2a541' : '#58c2bc'} ${share}%, #131e24)` }}
       aria-pressed={!muted}
       data-hand={hand ? '' : undefined}
@@ -261,11 +267,9 @@ function Bar({ children }: { children: ReactNode }) {
 /** All that is picked, set at once. */
 function Picked({ list, onClear }: { list: readonly Placement[]; onClear: () => void }) {
   const intensity = list.reduce((sum, p) => sum + p.intensity, 0) / list.length;
+  const { montage } = useDerived()!;
   const nudge = (by: number): void =>
-    changePlacements(list, (p) => ({ nudge: p.frame + by - (p.occurrence.frame + offset(p)) || undefined }));
-  /** Where an accent that is not nudged lies from its hit. */
-  const offset = ({ accent }: Placement): number =>
-    accent.accent.align === 'start' ? accent.lead : accent.accent.align === 'end' ? -accent.tail : 0;
+    changePlacements(list, (p) => ({ nudge: (setOn(p, montage).nudge ?? 0) + by || undefined }));
   const all = list.every(({ muted }) => muted);
   return (
     <Bar>

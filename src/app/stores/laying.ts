@@ -9,7 +9,7 @@ import {
   together,
   type Edit,
 } from '../../core/document/edits.ts';
-import type { HandPlacement, Override } from '../../core/document/types.ts';
+import type { HandPlacement, Montage, Override } from '../../core/document/types.ts';
 import type { Placement } from '../../core/accents/placements.ts';
 import { carries } from '../../core/accents/selection.ts';
 import type { Occurrence } from '../../core/timeline/occurrences.ts';
@@ -57,6 +57,12 @@ export function layHere(): void {
   layOn(accent.id, occurrence);
 }
 
+/** What is set on a placement by hand, whatever laid it. */
+export const setOn = (
+  { key, hand }: Pick<Placement, 'key' | 'hand'>,
+  { overrides }: Pick<Montage, 'overrides'>,
+): Override => hand ?? overrides[key] ?? {};
+
 /** Changes one placement, whatever laid it. */
 export const changePlacement = ({ key, hand }: Pick<Placement, 'key' | 'hand'>, change: Override): Edit =>
   hand ? changeByHand(hand.id, change) : override(key, change);
@@ -88,12 +94,11 @@ export function copyPlacements(from: Occurrence, to: readonly Occurrence[]): voi
   edit(
     layByHand(
       others.flatMap(({ key }) =>
-        mine.map(({ accent, intensity, seed, hand }) => ({
-          ...byHand(accent.accent.id, key),
-          intensity,
-          seed,
-          ...(hand?.nudge && { nudge: hand.nudge }),
-        })),
+        mine.map((placement) => {
+          const { nudge } = setOn(placement, derived!.montage);
+          const { accent, intensity, seed } = placement;
+          return { ...byHand(accent.accent.id, key), intensity, seed, ...(nudge && { nudge }) };
+        }),
       ),
     ),
   );

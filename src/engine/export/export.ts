@@ -253,7 +253,8 @@ function checkSources(
   if (unlisted)
     throw new EngineError(
       'media-missing',
-      `The frames of ${montage.sources.find(({ id }) => id === unlisted.source)?.name ?? 'a clip'} are not listed yet: open its montage and wait until it is read.`,
+      `The frames of ${montage.sources.find(({ id }) => id === unlisted.source)?.name ?? 'a clip'} are not listed yet: ` +
+        'open its montage and wait until it is read.',
     );
 }
 

@@ -74,7 +74,8 @@ export class Jobs {
         end(
           new EngineError(
             'stuck',
-            `${about.label}: nothing was heard of it for ${Math.round(this.patience.stuck / 1000)} s, so it was ended. The file may be damaged.`,
+            `${about.label}: nothing was heard of it for ${Math.round(this.patience.stuck / 1000)} s, so it was ended. ` +
+              'The file may be damaged.',
           ),
         );
       },

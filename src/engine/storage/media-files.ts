@@ -45,7 +45,8 @@ export async function keepMedia(
     if (file.size > free)
       throw new EngineError(
         'storage-full',
-        `${file.name} (${megabytes(file.size)} MB) does not fit into the browser storage: ${Math.max(0, Math.floor(free / 1e6))} MB are free.`,
+        `${file.name} (${megabytes(file.size)} MB) does not fit into the browser storage: ` +
+          `${Math.max(0, Math.floor(free / 1e6))} MB are free.`,
       );
     await copy(file, print, progress);
   }

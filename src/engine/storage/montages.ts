@@ -34,19 +34,6 @@ export const storeMontage = (montage: Montage): Promise<void> =>
     }),
   );
 
-/** Gives a montage that is not open another name. */
-export const renameMontage = (id: string, name: string): Promise<unknown> =>
-  stored(() =>
-    database.montages
-      .where('id')
-      .equals(id)
-      .modify((entry) => {
-        entry.name = name;
-        entry.montage = { ...entry.montage, name };
-        entry.updated = Date.now();
-      }),
-  );
-
 /** A picture of what a montage shows first, of those that were drawn before; null where none was. */
 export async function pictureOf(montage: Partial<Montage>): Promise<Blob | null> {
   const { clips = [], sources = [] } = montage;
