@@ -115,7 +115,7 @@ describe('families of the same sound', () => {
     await rule.getByRole('button', { name: 'shot', exact: true }).click();
     await rule.getByRole('button', { name: 'lantern bolt' }).click();
     expect((await montageOf(page)).rules[0]).toMatchObject({ kinds: [], families: [families[0]!.id] });
-    await expect.poll(async () => Number((await rule.locator('.mono').first().textContent())!.slice(0, -1))).toBe(size);
+    await expect.poll(async () => Number.parseInt((await rule.locator('[data-change]').textContent())!)).toBe(size);
     await station(page, 'Check');
     await page.getByRole('tab', { name: 'Families', exact: true }).click();
   });
