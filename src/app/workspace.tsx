@@ -1,7 +1,7 @@
 /** One montage: the picture, the station's panel, the frames and the landscape. */
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import { Command as CommandIcon, Redo2, Save, Undo2 } from 'lucide-react';
+import { Command as CommandIcon, Save } from 'lucide-react';
 import { restoreMontage, sentence } from '../engine/index.ts';
 import { setName } from '../core/document/edits.ts';
 import { BringIn } from './bring-in/bring-in.tsx';
@@ -9,6 +9,7 @@ import { FrameStrip } from './check/frame-strip.tsx';
 import { Commands, Shortcuts } from './parts/commands.tsx';
 import { Landscape } from './landscape/landscape.tsx';
 import { EdgeHandle } from './parts/edge-handle.tsx';
+import { History } from './parts/history.tsx';
 import { Jobs, Notices } from './parts/notices.tsx';
 import { Stage } from './parts/stage.tsx';
 import { STATIONS } from './parts/stations.ts';
@@ -162,7 +163,7 @@ const WIDEST = 620;
 
 function Header() {
   const montage = useMontage((s) => s.montage)!;
-  const { past, future, saved, readOnly, undo, redo } = useMontage();
+  const { saved, readOnly } = useMontage();
   const state = readOnly ? 'Read only' : saved === 'saved' ? 'Saved' : saved === 'saving' ? 'Saving…' : 'Not saved';
   return (
     <header className="flex items-center gap-4 border-b border-rope bg-deck px-4 py-2">
@@ -185,12 +186,7 @@ function Header() {
         {state}
       </span>
       <div className="flex items-center gap-1">
-        <button className="key-quiet" aria-label="Undo" title="Undo" disabled={!past.length} onClick={undo}>
-          <Undo2 size={16} />
-        </button>
-        <button className="key-quiet" aria-label="Redo" title="Redo" disabled={!future.length} onClick={redo}>
-          <Redo2 size={16} />
-        </button>
+        <History />
         <button
           className="key-quiet"
           aria-label="Save to a project file"

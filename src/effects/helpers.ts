@@ -107,10 +107,14 @@ export const placeY = (what: string): ParamSpec => ({
   doc: `${what} below the middle, in % of the frame height.`,
 });
 export const colourOf = (red: number, green: number, blue: number): Record<'red' | 'green' | 'blue', ParamSpec> => ({
-  red: { label: 'Red', unit: '%', min: 0, max: 100, default: red, doc: 'Red of the colour, as displayed.' },
-  green: { label: 'Green', unit: '%', min: 0, max: 100, default: green, doc: 'Green of the colour, as displayed.' },
-  blue: { label: 'Blue', unit: '%', min: 0, max: 100, default: blue, doc: 'Blue of the colour, as displayed.' },
+  red: partOfColour('red', red),
+  green: partOfColour('green', green),
+  blue: partOfColour('blue', blue),
 });
+const partOfColour = (colour: 'red' | 'green' | 'blue', initial: number): ParamSpec => {
+  const label = colour[0]!.toUpperCase() + colour.slice(1);
+  return { label, unit: '%', min: 0, max: 100, default: initial, colour, doc: `${label} of the colour, as displayed.` };
+};
 export const angleOf = (doc: string): ParamSpec => ({
   label: 'Angle',
   unit: '°',

@@ -449,13 +449,14 @@ describe('beds and runs', () => {
     await page.goto(`${bench.origin}/demo-montage`);
     await station(page, 'Spread');
     await page.getByLabel('Add a bed of an accent').selectOption({ label: 'Red sluice' });
+    await button(page, 'plays once, then stays as it ends').click();
     await page.getByLabel('Where the bed lies').selectOption('hits');
     await page.getByLabel('over the accents').check();
     await page.getByRole('button', { name: /^More/ }).first().click();
     await page.getByLabel('As a run').first().check();
     await page.getByLabel('After the last hit of a run').selectOption('stay');
     const doc = await montageOf(page);
-    expect(doc.beds).toMatchObject([{ accent: 'red-sluice', above: true, stretch: { kind: 'hits' } }]);
+    expect(doc.beds).toMatchObject([{ accent: 'red-sluice', above: true, lasts: 'once', stretch: { kind: 'hits' } }]);
     expect(doc.rules[0]!.run).toEqual({ count: 0, after: 'stay' });
     await button(page, 'Count them').click();
     await page.locator('[data-flashes]').waitFor({ timeout: 120_000 });

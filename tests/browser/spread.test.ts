@@ -107,9 +107,14 @@ describe('rules', () => {
     const before = await montageOf(page);
     const go = new Actions();
     await go.pick(page.getByLabel('Add a bed of an accent'), { index: 1 });
+    // What is shaped is asked what it does through the bed.
+    await go.press(page.getByRole('button', { name: 'holds what it is on the hit' }));
     await go.pick(page.getByLabel('Where the bed lies').last(), 'clips');
     expect(go.count).toBeLessThanOrEqual(4);
-    expect((await montageOf(page)).beds.at(-1)!.stretch).toEqual({ kind: 'clips', kinds: [] });
+    expect((await montageOf(page)).beds.at(-1)!).toMatchObject({
+      stretch: { kind: 'clips', kinds: [] },
+      lasts: 'hold',
+    });
     await back(before);
   });
 });
@@ -316,4 +321,92 @@ describe('commands', () => {
   });
 
   it('nothing went wrong on the way', () => expect(bench.troubles).toEqual([]));
+});
+
+describe('an evening in few actions', () => {
+  it('gives right accents to all found hits, one of five being wrong, in at most 12 actions and one for each wrong one', async () => {
+    const fresh = await startBench();
+    try {
+      const evening = await fresh.page();
+      await evening.goto(`${fresh.origin}/demo-montage`);
+      const go = new Actions();
+      await go.press(evening.getByRole('button', { name: 'Find hits' }));
+      await evening.getByRole('tab', { name: 'Frames', exact: true }).waitFor({ timeout: 120_000 });
+      await go.press(evening.getByRole('tab', { name: 'Frames', exact: true }));
+      await evening.locator('[data-card]').first().waitFor();
+      const left = async (): Promise<number> => Number(await evening.locator('[data-left]').getAttribute('data-left'));
+      const all = await left();
+      expect(all).toBeGreaterThan(5);
+      const wrong = Math.floor(all / 5);
+      // The wrong ones by their pictures, those first in the list, each by one press with the other button.
+      for (let i = 0; i < wrong; i++)
+        await go.press(evening.locator('[data-card][data-state="found"]').first(), { button: 'right' });
+      expect(await left()).toBe(all - wrong);
+      await go.press(evening.getByRole('button', { name: /^Keep (all|the other)/ }));
+      await station(evening, 'Shape');
+      go.count++;
+      await go.press(evening.getByRole('button', { name: 'Spread this accent' }));
+      await evening.locator('[data-rule]').first().waitFor();
+      const m = await montageOf(evening);
+      expect(m.hits.filter(({ state }) => state === 'rejected')).toHaveLength(wrong);
+      // The rule takes its own kinds at once; the beats, of which none is kept yet, by one press.
+      await go.press(
+        evening
+          .locator('[data-rule]')
+          .first()
+          .getByRole('button', { name: /^beat \+\d/ }),
+      );
+      const placed = laid(await montageOf(evening));
+      expect(placed.length).toBeGreaterThanOrEqual(30);
+      expect(placed.every(({ occurrence }) => occurrence.hit.state !== 'rejected')).toBe(true);
+      expect(go.count).toBeLessThanOrEqual(12 + wrong);
+    } finally {
+      await fresh.close();
+    }
+  });
+
+  it('tries three accents on one hit and keeps one in at most 6 actions', async () => {
+    const before = await montageOf(page);
+    await station(page, 'Check');
+    await page.locator('[data-hit]').nth(1).click();
+    const go = new Actions();
+    await station(page, 'Shape');
+    go.count++;
+    const tried = page.getByRole('list', { name: 'Accents of this montage' }).getByRole('button');
+    // Each is drawn on the hit as soon as it is pressed.
+    for (const i of [0, 1, 2]) {
+      await go.press(tried.nth(i));
+      expect(await tried.nth(i).getAttribute('aria-pressed')).toBe('true');
+    }
+    await go.press(tried.nth(1));
+    await go.key('a');
+    expect(go.count).toBeLessThanOrEqual(6);
+    const m = await montageOf(page);
+    expect(m.byHand).toMatchObject([{ accent: m.accents[1]!.id }]);
+    await back(before);
+    await station(page, 'Spread');
+  });
+
+  it('walks back and forth through a list of steps with names, over a reload too', async () => {
+    const before = await montageOf(page);
+    await page.getByLabel('Name of the montage').fill('Evening');
+    await rule(0).getByLabel('Every so many hits').fill('3');
+    await page.getByLabel('Name of the montage').focus();
+    await saved(page);
+    const after = await montageOf(page);
+    await page.reload();
+    const undo = page.getByRole('button', { name: 'Undo', exact: true });
+    await undo.waitFor();
+    expect(await undo.getAttribute('title')).toBe('Undo: Rule changed');
+    await page.getByRole('button', { name: 'All steps' }).click();
+    const names = await page.getByRole('menuitem').allTextContents();
+    expect(names.slice(0, 2)).toEqual(['Rule changed', 'Montage renamed']);
+    // Back past both, to what came before them.
+    await page.getByRole('menuitem').nth(2).click();
+    expect(await montageOf(page)).toEqual(before);
+    await page.getByRole('button', { name: 'All steps' }).click();
+    await page.getByRole('menuitem', { name: 'Rule changed' }).first().click();
+    expect(await montageOf(page)).toEqual(after);
+    await back(before);
+  });
 });

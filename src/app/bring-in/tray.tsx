@@ -8,6 +8,7 @@ import { timecode } from '../../core/base/time.ts';
 import { addClip, addMusic, boundsOf } from '../../core/timeline/row.ts';
 import { SourcePicture } from '../parts/frame-picture.tsx';
 import { hitLook } from '../parts/kinds.ts';
+import { useWidth } from '../parts/use-width.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
 import { addAroundHit, secondsNow } from '../stores/row.ts';
@@ -117,7 +118,7 @@ function Strip({ source, skimmed, setSkimmed, marks, setMarks }: StripProps) {
   const derived = useDerived()!;
   const { montage, found } = derived;
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [width, setWidth] = useState(180);
+  const [ref, width] = useWidth(180, 40);
   const from = useRef<number | null>(null);
   const bounds = boundsOf(source);
   const length = Math.max(1e-6, bounds.to - bounds.from);
@@ -132,11 +133,6 @@ function Strip({ source, skimmed, setSkimmed, marks, setMarks }: StripProps) {
     [montage.hits, source.id],
   );
   const finds = found.get(source.id)?.hits;
-  useEffect(() => {
-    const observer = new ResizeObserver(([entry]) => setWidth(Math.max(40, Math.floor(entry!.contentRect.width))));
-    observer.observe(canvas.current!.parentElement!);
-    return () => observer.disconnect();
-  }, []);
   useEffect(() => {
     const pen = canvas.current!.getContext('2d')!;
     pen.clearRect(0, 0, width, HEIGHT);
@@ -179,6 +175,7 @@ function Strip({ source, skimmed, setSkimmed, marks, setMarks }: StripProps) {
         aria-valuenow={Math.round(skimmed * 1000) / 1000}
         aria-valuetext={`${timecode(Math.round((skimmed - bounds.from) / step), rate)}${marks ? `, marked ${marks[0].toFixed(2)} to ${marks[1].toFixed(2)} s` : ''}`}
         title="Move: skim. Drag: mark a stretch. With keys: arrows, B and E for the marks, Enter adds it."
+        ref={ref}
         data-strip={source.id}
         className="relative cursor-crosshair touch-none overflow-hidden rounded-sm"
         style={{ height: HEIGHT }}

@@ -1,7 +1,8 @@
 /** How much is found of each kind, how sound and picture are joined, and the beats of the music. */
 import { isOfKind } from '../../core/document/hits.ts';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { DETECTORS, gridOf, trackRole } from '../../core/finding/detectors/index.ts';
+import { whyNone } from '../../core/finding/detectors/why.ts';
 import { tappedTempo } from '../../core/finding/beats/edit.ts';
 import { setGrid, setSensitivity, setSettings, updateSource } from '../../core/document/edits.ts';
 import { DEFAULT_GRID, type HitKind, type Source } from '../../core/document/types.ts';
@@ -17,6 +18,7 @@ export function Finding() {
   /** A flash that was heard as a shot counts as both: either slider acts on it. */
   const counts = (kind: HitKind): number =>
     [...found.values()].reduce((sum, { hits }) => sum + hits.filter((hit) => isOfKind(hit, kind)).length, 0);
+  const [asked, setAsked] = useState<HitKind | null>(null);
   return (
     <div className="flex flex-col gap-3">
       <h2 className="caption">How much is found</h2>
@@ -46,8 +48,21 @@ export function Finding() {
                 {Math.round((montage.sensitivity[kind] ?? 0.5) * 100)}
               </span>
               <span className="mono text-right text-[12px]" data-found={kind}>
-                {counts(kind)}
+                {counts(kind) || (
+                  <button
+                    className="rounded px-1 text-lamp hover:bg-plank"
+                    aria-label={`Why no ${kindName(kind)} was found`}
+                    aria-expanded={asked === kind}
+                    onClick={(event) => {
+                      event.preventDefault();
+                      setAsked(asked === kind ? null : kind);
+                    }}
+                  >
+                    0 ?
+                  </button>
+                )}
               </span>
+              {asked === kind && <Why kind={kind} />}
             </label>
           )),
         )}
@@ -81,6 +96,18 @@ export function Finding() {
         <Beats key={source.id} source={source} />
       ))}
     </div>
+  );
+}
+
+/** What keeps a kind from being found. */
+function Why({ kind }: { kind: HitKind }) {
+  const { montage } = useDerived()!;
+  const signals = useMedia((s) => s.signals);
+  const why = useMemo(() => whyNone(kind, montage, signals), [kind, montage, signals]);
+  return (
+    <span className="col-span-full rounded-md bg-plank p-2 text-[12px]" role="status">
+      {why}
+    </span>
   );
 }
 

@@ -1,16 +1,23 @@
 /** The frames around the playhead or chosen hit, side by side, the hit's own frame marked. */
 import { useRef } from 'react';
 import { timecode } from '../../core/base/time.ts';
+import { EdgeHandle } from '../parts/edge-handle.tsx';
+import { useWidth } from '../parts/use-width.ts';
 import { FramePicture } from '../parts/frame-picture.tsx';
 import { moveChosenTo, seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { ACCENT_TYPE, layAt } from '../stores/laying.ts';
-import { useView } from '../stores/view.ts';
+import { usePreferences, useView } from '../stores/view.ts';
 
-/** Frames shown on each side. */
-export const SIDE = 7;
-/** Height of its pictures at the most, pixels: tall ones stand in the middle of their place. */
-const MOST_TALL = 64;
+/** Frames shown on each side at the most. */
+const SIDE = 7;
+/** Heights of its pictures, pixels: at the least, and at the most when they are made larger. */
+const LOWEST = 40;
+const TALLEST = 320;
+/** Least width of a place, pixels: larger pictures are fewer. */
+const NARROWEST = 40;
+/** Pixels between two pictures, with their frames. */
+const GAP = 8;
 
 export function FrameStrip() {
   const derived = useDerived();
@@ -19,16 +26,29 @@ export function FrameStrip() {
   const playhead = useView((s) => (s.playing ? still.current : s.playhead));
   const chosen = useView((s) => s.chosen);
   still.current = playhead;
+  const wanted = usePreferences((s) => Math.min(TALLEST, Math.max(LOWEST, s.stripHeight)));
+  const [place, room] = useWidth(1260);
   if (!derived || derived.line.count === 0) return <div />;
+  const { width, height } = derived.montage.settings;
+  const most = Math.max(NARROWEST, (wanted * width) / height);
+  // As many as have room in their own shape, the same number on both sides.
+  const side = Math.max(1, Math.min(SIDE, Math.floor((room / (most + GAP) - 1) / 2)));
+  const tall = Math.min(wanted, Math.floor(((room / (2 * side + 1) - GAP) * height) / width));
   const hit = derived.shown.find((o) => o.key === chosen);
   const near = hit && Math.abs(hit.frame - playhead) <= SIDE;
   const middle = near ? hit.frame : playhead;
-  const { width, height } = derived.montage.settings;
-  const tall = Math.min(MOST_TALL, Math.max(24, Math.round((84 * height) / width)));
   return (
-    <section aria-label="Frames around the hit" className="border-t border-rope bg-deck px-2 py-2">
-      <ol className="grid grid-cols-[repeat(15,minmax(0,1fr))] gap-1">
-        {Array.from({ length: 2 * SIDE + 1 }, (_, i) => middle + i - SIDE).map((frame, i) => {
+    <section ref={place} aria-label="Frames around the hit" className="relative border-t border-rope bg-deck px-2 py-2">
+      <EdgeHandle
+        edge="top"
+        label="Height of the frames"
+        title="Drag: larger frames, fewer of them"
+        size={wanted}
+        limits={[LOWEST, TALLEST]}
+        onSize={(size) => usePreferences.setState({ stripHeight: size })}
+      />
+      <ol className="grid gap-1" style={{ gridTemplateColumns: `repeat(${2 * side + 1}, minmax(0, 1fr))` }}>
+        {Array.from({ length: 2 * side + 1 }, (_, i) => middle + i - side).map((frame, i) => {
           const inside = frame >= 0 && frame < derived.line.count;
           const contact = hit?.frame === frame;
           const here = frame === playhead;

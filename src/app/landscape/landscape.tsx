@@ -14,6 +14,7 @@ import { boundView, frameToX, waveform, wholeView, xToFrame, zoomView, type View
 import { Head } from './head.tsx';
 import { Overview } from './overview.tsx';
 import { EdgeHandle } from '../parts/edge-handle.tsx';
+import { useWidth } from '../parts/use-width.ts';
 import { RowLanes } from './row-lanes.tsx';
 
 /** Heights between which the landscape can be dragged, pixels. */
@@ -57,17 +58,9 @@ export function Landscape({ lanes = false }: { lanes?: boolean }) {
   const signals = useMedia((s) => s.signals);
   const height = usePreferences((s) => Math.min(TALLEST, Math.max(LOWEST, s.landscapeHeight)));
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [width, setWidth] = useState(1000);
+  const [place, width] = useWidth(1000, 100);
   /** Frames between which a sound is being marked, with fractions. */
   const [marked, setMarked] = useState<readonly [number, number] | null>(null);
-  const there = derived !== null;
-
-  useEffect(() => {
-    if (!there) return;
-    const observer = new ResizeObserver(([entry]) => setWidth(Math.max(100, Math.floor(entry!.contentRect.width))));
-    observer.observe(canvas.current!.parentElement!);
-    return () => observer.disconnect();
-  }, [there]);
 
   const line = derived?.line;
   const count = line?.count ?? 0;
@@ -172,7 +165,7 @@ export function Landscape({ lanes = false }: { lanes?: boolean }) {
           </button>
         </div>
         <div className="min-w-0 grow">
-          <div className="relative overflow-hidden">
+          <div ref={place} className="relative overflow-hidden">
             <canvas
               ref={canvas}
               className="block w-full cursor-pointer"

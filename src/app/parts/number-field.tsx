@@ -8,6 +8,7 @@ export function NumberField({
   max,
   step = 1,
   className = 'field mono w-12 px-1 py-0 text-[12px]',
+  onLeave = false,
   onValue,
 }: {
   label: string;
@@ -16,6 +17,8 @@ export function NumberField({
   max: number;
   step?: number;
   className?: string;
+  /** Acts when the field is left or Enter is pressed, for what cannot be taken back by what is typed next. */
+  onLeave?: boolean;
   onValue: (value: number) => void;
 }) {
   /** The text while it is typed; null while the field shows the value. */
@@ -34,11 +37,12 @@ export function NumberField({
         setTyped(text);
         const next = Number(text);
         // Acts while it is typed; beyond the limits it waits for what else is typed, and the limit counts on leaving.
-        if (text.trim() !== '' && next >= min && next <= max) onValue(next);
+        if (!onLeave && text.trim() !== '' && next >= min && next <= max) onValue(next);
       }}
       onBlur={() => {
         const next = Number(typed);
-        if (typed !== null && typed.trim() !== '' && Number.isFinite(next) && (next < min || next > max))
+        const acted = !onLeave && next >= min && next <= max;
+        if (typed !== null && typed.trim() !== '' && Number.isFinite(next) && !acted)
           onValue(Math.min(max, Math.max(min, next)));
         setTyped(null);
       }}

@@ -1,20 +1,21 @@
 /** The frame ladder: frames across, parameters down, values in the cells. */
-import { envelopeOf, isMoved, replaced } from '../../core/document/params.ts';
-import { useRef, useState, type ReactNode } from 'react';
-import { Brush } from 'lucide-react';
-import { changeEnvelope, together, type Edit } from '../../core/document/edits.ts';
+import { isMoved, partOf, replaced, shapedParts, type ShapedPart } from '../../core/document/params.ts';
+import { Fragment, useRef, useState, type ReactNode } from 'react';
+import { Brush, ChevronDown, ChevronRight } from 'lucide-react';
+import { together, type Edit } from '../../core/document/edits.ts';
 import { shownValues } from '../../core/accents/passes.ts';
 import { keyedOn, keyOn, rekeyedOn, type PreparedUse } from '../../core/accents/prepare.ts';
 import { endedIn, evaluate } from '../../core/accents/envelope.ts';
 import type { ParamSpec } from '../../core/accents/effect-spec.ts';
-import { EASING_NAMES, type Easing, type EffectUse, type Param } from '../../core/document/types.ts';
+import { EASING_NAMES, type Easing, type EffectUse, type Envelope, type Param } from '../../core/document/types.ts';
 import { EFFECTS } from '../../effects/index.ts';
+import { EdgeHandle } from '../parts/edge-handle.tsx';
 import { FramePicture } from '../parts/frame-picture.tsx';
 import { seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
-import { useView } from '../stores/view.ts';
-import { allUses, chooseRow, rowId, usePlacedAccent, useShaping, type Row } from './shaping.ts';
+import { usePreferences, useView } from '../stores/view.ts';
+import { allUses, changeRow, chooseRow, rowId, usePlacedAccent, useShaping, type Row } from './shaping.ts';
 
 const CELL = 54;
 /** Frames shown at once of accents that last until something far away. */
@@ -28,10 +29,19 @@ type ShapedAccent = NonNullable<ReturnType<typeof usePlacedAccent>>;
 
 interface RowInfo extends Row {
   readonly spec: ParamSpec;
+  /** Its effect, numbered where the accent has several of it, and what the row is called within it. */
   readonly effect: string;
+  readonly label: string;
   readonly data: EffectUse;
   readonly prepared: PreparedUse | undefined;
 }
+
+/** What a generator's parts are shaped within. */
+const PARTS: Record<ShapedPart, Pick<ParamSpec, 'label' | 'min' | 'max' | 'doc'>> = {
+  amount: { label: 'strength of it', min: -10_000, max: 10_000, doc: 'How far the generator moves the row above.' },
+  rate: { label: 'pace of it', min: 0, max: 60, doc: 'How often a second the generator moves the row above.' },
+  chance: { label: 'chance of it', min: 0, max: 100, doc: 'How likely each decision of the generator is.' },
+};
 
 /** Rows of an accent: what is shaped or can be, nested stacks under what they belong to. */
 export function rowsOf({ accent, placed }: ShapedAccent, all: boolean): RowInfo[] {
@@ -42,10 +52,16 @@ export function rowsOf({ accent, placed }: ShapedAccent, all: boolean): RowInfo[
       note(use.stack);
     });
   note(placed.accent.effects);
-  return allUses(accent.effects).flatMap(({ use, parent }) => {
+  const uses = allUses(accent.effects);
+  const nameOf = ({ id, effect }: EffectUse): string => {
+    const alike = uses.filter(({ use }) => use.effect === effect);
+    const name = EFFECTS.get(effect)?.name ?? effect;
+    return alike.length > 1 ? `${name} ${alike.findIndex(({ use }) => use.id === id) + 1}` : name;
+  };
+  return uses.flatMap(({ use, parent }) => {
     const spec = EFFECTS.get(use.effect);
     if (!spec) return [];
-    const effect = parent ? `${EFFECTS.get(parent.effect)?.name ?? parent.effect} › ${spec.name}` : spec.name;
+    const effect = parent ? `${nameOf(parent)} › ${nameOf(use)}` : nameOf(use);
     return Object.entries(spec.params)
       .filter(
         ([name, p]) =>
@@ -53,16 +69,30 @@ export function rowsOf({ accent, placed }: ShapedAccent, all: boolean): RowInfo[
           (!p.choices && typeof use.params[name] === 'object') ||
           (p.identity !== undefined && use.params[name] !== undefined && use.params[name] !== p.identity),
       )
-      .map(([param, paramSpec]) => ({
-        use: use.id,
-        param,
-        spec: paramSpec,
-        effect,
-        data: use,
-        prepared: prepared.get(use.id),
-      }));
+      .flatMap(([param, paramSpec]) => {
+        const row = { use: use.id, param, effect, data: use, prepared: prepared.get(use.id) };
+        const now = use.params[param];
+        const parts = now !== undefined && isMoved(now) ? shapedParts(now.by) : [];
+        return [
+          { ...row, spec: paramSpec, label: paramSpec.label },
+          ...parts.map((part) => ({
+            ...row,
+            part,
+            label: `${paramSpec.label}, ${PARTS[part].label}`,
+            spec: {
+              ...PARTS[part],
+              unit: part === 'amount' ? paramSpec.unit : part === 'rate' ? ('Hz' as const) : ('%' as const),
+              default: 0,
+            },
+          })),
+        ];
+      });
   });
 }
+
+/** The envelope of a row: its keys, or a steady value. */
+export const rowEnvelope = ({ data, param, part, spec }: RowInfo): Envelope =>
+  partOf(data.params[param] ?? spec.default, part) ?? spec.default;
 
 /** Sets a value on a frame of a row, and of all rows chosen with it. */
 function put(shaped: ShapedAccent, rows: readonly RowInfo[], row: RowInfo, frame: number, value: number): Edit {
@@ -70,17 +100,23 @@ function put(shaped: ShapedAccent, rows: readonly RowInfo[], row: RowInfo, frame
   const taken = also.has(rowId(row)) ? rows.filter((r) => also.has(rowId(r))) : [row];
   return together(
     taken.map((r) =>
-      changeEnvelope(shaped.accent.id, r.use, r.param, r.spec.default, (envelope) =>
+      changeRow(shaped.accent.id, r, (envelope) =>
         keyedOn(envelope, shaped.places, frame, Math.min(r.spec.max, Math.max(r.spec.min, value))),
       ),
     ),
   );
 }
 
+/** Heights between which the ladder can be dragged, pixels; never more than leaves the picture some room. */
+const LOWEST = 120;
+const HIGHEST = 1400;
+
 export function Ladder() {
   const derived = useDerived();
   const shaped = usePlacedAccent();
   const painting = useShaping((s) => s.painting);
+  const folded = useShaping((s) => s.folded);
+  const ladderHeight = usePreferences((s) => s.ladderHeight);
   const [all, setAll] = useState(false);
   if (!derived || !shaped)
     return (
@@ -96,61 +132,84 @@ export function Ladder() {
     (_, i) => i - placed.accent.lead,
   );
   const rows = rowsOf(shaped, all);
+  const uses = [...new Set(rows.map((row) => row.use))];
   const { width, height } = derived.montage.settings;
   return (
-    <section aria-label="Frame ladder" className="max-h-[252px] overflow-auto border-t border-rope bg-deck">
-      <table
-        className="border-separate border-spacing-0"
-        role="grid"
-        aria-label={`Values of ${accent.name} over its frames`}
-      >
-        <thead>
-          <tr>
-            <th scope="col" className="sticky top-0 left-0 z-20 min-w-56 bg-deck px-3 text-left align-bottom caption">
-              <span className="-ml-1.5 flex items-center gap-1">
-                <button className="key-quiet" aria-pressed={all} onClick={() => setAll(!all)}>
-                  {all ? 'Fewer rows' : 'All rows'}
-                </button>
-                <button
-                  className={`key-quiet ${painting ? 'text-lamp' : ''}`}
-                  aria-pressed={painting}
-                  title="Painting: a pressed cell's value is laid on all cells the pointer goes over"
-                  onClick={() => useShaping.setState({ painting: !painting })}
-                >
-                  <Brush size={13} />
-                  Paint
-                </button>
-              </span>
-              <span className="block">frames from the hit</span>
-            </th>
-            {columns.map((at) => {
-              const place = placed.frame + at;
-              return (
-                <ColumnHead key={at} at={at} place={place}>
-                  {place >= 0 && place < derived.line.count && (
-                    <FramePicture
-                      frame={place}
-                      width={108}
-                      height={Math.round((108 * height) / width)}
-                      plain={false}
-                      audition={audition}
-                      label={`Frame ${at} with the accent`}
-                    />
-                  )}
-                </ColumnHead>
-              );
-            })}
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((row) => (
-            <LadderRow key={rowId(row)} shaped={shaped} rows={rows} row={row} columns={columns} />
-          ))}
-        </tbody>
-      </table>
-      {rows.length === 0 && (
-        <p className="px-3 py-2 text-fog">Nothing is shaped yet: add an effect, or show all rows.</p>
-      )}
+    <section aria-label="Frame ladder" className="relative border-t border-rope bg-deck">
+      <EdgeHandle
+        edge="top"
+        label="Height of the ladder"
+        title="Drag: more rows, or a larger picture"
+        size={ladderHeight}
+        limits={[LOWEST, HIGHEST]}
+        onSize={(size) => usePreferences.setState({ ladderHeight: size })}
+      />
+      <div className="overflow-auto" style={{ maxHeight: `min(${ladderHeight}px, 100vh - 320px)` }}>
+        <table
+          className="border-separate border-spacing-0"
+          role="grid"
+          aria-label={`Values of ${accent.name} over its frames`}
+        >
+          <thead>
+            <tr>
+              <th scope="col" className="sticky top-0 left-0 z-20 min-w-56 bg-deck px-3 text-left align-bottom caption">
+                <span className="-ml-1.5 flex items-center gap-1">
+                  <button className="key-quiet" aria-pressed={all} onClick={() => setAll(!all)}>
+                    {all ? 'Fewer rows' : 'All rows'}
+                  </button>
+                  <button
+                    className={`key-quiet ${painting ? 'text-lamp' : ''}`}
+                    aria-pressed={painting}
+                    title="Painting: a pressed cell's value is laid on all cells the pointer goes over"
+                    onClick={() => useShaping.setState({ painting: !painting })}
+                  >
+                    <Brush size={13} />
+                    Paint
+                  </button>
+                </span>
+                <span className="block">frames from the hit</span>
+              </th>
+              {columns.map((at) => {
+                const place = placed.frame + at;
+                return (
+                  <ColumnHead key={at} at={at} place={place}>
+                    {place >= 0 && place < derived.line.count && (
+                      <FramePicture
+                        frame={place}
+                        width={108}
+                        height={Math.round((108 * height) / width)}
+                        plain={false}
+                        audition={audition}
+                        label={`Frame ${at} with the accent`}
+                      />
+                    )}
+                  </ColumnHead>
+                );
+              })}
+            </tr>
+          </thead>
+          <tbody>
+            {uses.map((use) => (
+              <Fragment key={use}>
+                <GroupRow
+                  row={rows.find((row) => row.use === use)!}
+                  columns={columns.length}
+                  folded={folded.has(use)}
+                />
+                {!folded.has(use) &&
+                  rows
+                    .filter((row) => row.use === use)
+                    .map((row) => (
+                      <LadderRow key={rowId(row)} shaped={shaped} rows={rows} row={row} columns={columns} />
+                    ))}
+              </Fragment>
+            ))}
+          </tbody>
+        </table>
+        {rows.length === 0 && (
+          <p className="px-3 py-2 text-fog">Nothing is shaped yet: add an effect, or show all rows.</p>
+        )}
+      </div>
     </section>
   );
 }
@@ -159,7 +218,7 @@ export function Ladder() {
 function ColumnHead({ at, place, children }: { at: number; place: number; children: ReactNode }) {
   const here = useView((s) => s.playhead === place);
   return (
-    <th scope="col" className="sticky top-0 z-10 bg-deck p-px align-bottom" style={{ minWidth: CELL }}>
+    <th scope="col" className="sticky top-0 z-10 bg-deck p-px align-bottom" style={{ minWidth: CELL, maxWidth: CELL }}>
       <button
         className={`block w-full border ${at === 0 ? 'border-lamp' : here ? 'border-sail' : 'border-transparent'}`}
         aria-label={`Go to frame ${at} of the accent`}
@@ -171,6 +230,62 @@ function ColumnHead({ at, place, children }: { at: number; place: number; childr
         </span>
       </button>
     </th>
+  );
+}
+
+/** The head of an effect's rows, which folds them away. */
+function GroupRow({ row: { use, effect, data }, columns, folded }: { row: RowInfo; columns: number; folded: boolean }) {
+  const chosen = useShaping((s) => s.use === use);
+  return (
+    <tr className={data.on ? '' : 'opacity-40'} data-group={use}>
+      <th scope="rowgroup" colSpan={columns + 1} className="border-b border-rope bg-night/40 p-0 text-left font-normal">
+        <span className="sticky left-0 inline-flex items-center gap-1 px-2 py-0.5">
+          <button
+            className="key-quiet px-0.5"
+            aria-expanded={!folded}
+            aria-label={`Rows of ${effect}`}
+            onClick={() => {
+              const next = new Set(useShaping.getState().folded);
+              if (!next.delete(use)) next.add(use);
+              useShaping.setState({ folded: next });
+            }}
+          >
+            {folded ? <ChevronRight size={13} /> : <ChevronDown size={13} />}
+          </button>
+          <button
+            className={`text-[12px] font-medium ${chosen ? 'text-tide' : 'text-sail'}`}
+            aria-pressed={chosen}
+            onClick={() => useShaping.setState({ use, tab: 0 })}
+          >
+            {effect}
+          </button>
+        </span>
+      </th>
+    </tr>
+  );
+}
+
+/** Points of a curve for each frame. */
+const FINE = 4;
+
+/** How a row's values run over the frames, from the least to the greatest of them. */
+function RowCurve({ values, base, per }: { values: readonly number[]; base: number; per: number }) {
+  const [least, most] = [Math.min(base, ...values), Math.max(base, ...values)];
+  if (least === most) return null;
+  const y = (value: number): number => 21 - ((value - least) / (most - least)) * 18;
+  const line = values.map((value, i) => `${((i / per) * CELL).toFixed(1)} ${y(value).toFixed(1)}`).join(' L');
+  const width = ((values.length - 1) / per) * CELL;
+  return (
+    <svg
+      aria-hidden
+      className="pointer-events-none absolute top-0 overflow-visible"
+      style={{ left: CELL / 2 }}
+      width={width}
+      height={24}
+    >
+      <path d={`M0 ${y(base).toFixed(1)} L${line} L${width} ${y(base).toFixed(1)} Z`} className="fill-tide/15" />
+      <path d={`M${line}`} className="fill-none stroke-tide/70" strokeWidth={1.25} />
+    </svg>
   );
 }
 
@@ -186,11 +301,12 @@ function LadderRow({
   columns: readonly number[];
 }) {
   const { accent, places, placed } = shaped;
-  const { spec, data, effect } = row;
+  const { spec, data, effect, label } = row;
   const chosen = useShaping((s) => s.row !== null && rowId(s.row) === rowId(row));
   const also = useShaping((s) => s.also.has(rowId(row)));
   const param: Param = data.params[row.param] ?? spec.default;
-  const envelope = envelopeOf(param);
+  const moved = row.part === undefined && isMoved(param);
+  const envelope = rowEnvelope(row);
   const timed = replaced(envelope, places.of);
   const keyed = typeof envelope !== 'number';
   const { identity } = spec;
@@ -199,9 +315,18 @@ function LadderRow({
     identity !== undefined &&
     spec.scales !== false &&
     (evaluate(timed, places.tail) !== identity || (places.lead > 0 && evaluate(timed, -places.lead) !== identity));
-  const quiet = !keyed && !isMoved(param) && envelope === (identity ?? spec.default);
-  const change = (work: Parameters<typeof changeEnvelope>[4]): void =>
-    edit(changeEnvelope(accent.id, row.use, row.param, spec.default, work));
+  const quiet = !keyed && !moved && envelope === (identity ?? spec.default);
+  const change = (work: (envelope: Envelope) => Envelope): void => edit(changeRow(accent.id, row, work));
+  const drawn = columns.map((at) =>
+    moved && row.prepared
+      ? (shownValues(placed.accent, row.prepared, at, placed, EFFECTS)[row.param] ?? evaluate(timed, at))
+      : evaluate(timed, at),
+  );
+  const fine = moved
+    ? drawn
+    : keyed
+      ? Array.from({ length: (columns.length - 1) * FINE + 1 }, (_, i) => evaluate(timed, columns[0]! + i / FINE))
+      : [];
   return (
     <tr className={data.on ? '' : 'opacity-40'} data-row={rowId(row)}>
       <th
@@ -212,7 +337,7 @@ function LadderRow({
           <input
             type="checkbox"
             className="accent-tide"
-            aria-label={`Set ${effect} ${spec.label} with other rows`}
+            aria-label={`Set ${effect} ${label} with other rows`}
             title="Rows that are ticked take each value together"
             checked={also}
             onChange={() => {
@@ -228,13 +353,12 @@ function LadderRow({
               useShaping.setState({ tab: 1 });
             }}
           >
-            <span className="text-[11px] text-fog">{effect}</span>
             <span className={quiet ? 'text-fog' : 'text-sail'} title={spec.doc}>
-              {spec.label}
+              {label}
             </span>
           </button>
           <span className="text-[11px] text-fog">{spec.unit === 'choice' ? '' : spec.unit}</span>
-          {isMoved(param) && (
+          {moved && isMoved(param) && (
             <span className="rounded bg-tide/25 px-1 text-[10px] text-tide" title="A generator moves it">
               {param.by.kind}
             </span>
@@ -243,7 +367,7 @@ function LadderRow({
           {ends && (
             <button
               className="px-0 text-[11px] text-ember"
-              aria-label={`Mend the ends of ${effect} ${spec.label}`}
+              aria-label={`Mend the ends of ${effect} ${label}`}
               title="It does not end where it does nothing: the picture will jump. Mends both ends."
               onClick={() =>
                 change((e) =>
@@ -257,7 +381,7 @@ function LadderRow({
           {keyed && (
             <button
               className="key-quiet px-0 text-[11px]"
-              aria-label={`Make ${effect} ${spec.label} steady`}
+              aria-label={`Make ${effect} ${label} steady`}
               title="Remove all keys"
               onClick={() => change(() => identity ?? evaluate(timed, 0))}
             >
@@ -266,23 +390,22 @@ function LadderRow({
           )}
         </span>
       </th>
-      {columns.map((at) => {
+      {columns.map((at, i) => {
         const key = keyOn(envelope, places, at);
-        const raw = evaluate(timed, at);
-        const drawn =
-          row.prepared && isMoved(param)
-            ? (shownValues(placed.accent, row.prepared, at, placed, EFFECTS)[row.param] ?? raw)
-            : raw;
         return (
           <Cell
             key={at}
             at={at}
-            value={drawn}
-            set={raw}
+            value={drawn[i]!}
+            set={evaluate(timed, at)}
             ease={key?.ease ?? null}
             spec={spec}
-            shaped={keyed || isMoved(param)}
-            label={`${effect} ${spec.label} at ${at}`}
+            curve={
+              i === 0 && fine.length > 1 && !spec.choices ? (
+                <RowCurve values={fine} base={identity ?? 0} per={moved ? 1 : FINE} />
+              ) : null
+            }
+            label={`${effect} ${label} at ${at}`}
             row={row}
             onValue={(value, dragging) =>
               edit(put(shaped, rows, row, at, value), dragging ? `${rowId(row)}/${at}` : undefined)
@@ -309,8 +432,8 @@ interface CellProps {
   value: number;
   set: number;
   ease: Easing | null;
-  /** The parameter has keys somewhere. */
-  shaped: boolean;
+  /** The row's curve, drawn from its first cell on. */
+  curve: ReactNode;
   onValue(value: number, dragging: boolean): void;
   onDrop(): void;
   onEase(ease: Easing): void;
@@ -342,17 +465,12 @@ export function dragStep(spec: ParamSpec): number {
  * Drag up or down to change, type a number, Delete removes the key, E goes through the easings.
  * A filled cell holds a key; the fill shows the value between the limits.
  */
-function Cell({ at, row, value, set, ease, spec, label, shaped, onValue, onDrop, onEase, onPaint }: CellProps) {
+function Cell({ at, row, value, set, ease, spec, label, curve, onValue, onDrop, onEase, onPaint }: CellProps) {
   const [typing, setTyping] = useState<string | null>(null);
   const drag = useRef<{ y: number; value: number; moved: boolean; paint: boolean; at: number } | null>(null);
   const step = dragStep(spec);
-  const base = spec.identity ?? spec.min;
   const within = Math.min(spec.max, Math.max(spec.min, value));
   const past = within !== value;
-  const height = Math.min(
-    1,
-    Math.abs(within - base) / Math.max(1e-6, Math.max(spec.max - base, base - spec.min) * 0.4),
-  );
   const text = spec.choices ? (spec.choices[Math.round(within)] ?? shown(within)) : shown(within);
   const finish = (): void => {
     const number = Number(typing?.replace(',', '.'));
@@ -361,13 +479,12 @@ function Cell({ at, row, value, set, ease, spec, label, shaped, onValue, onDrop,
   };
   const move = (event: React.KeyboardEvent<HTMLTableCellElement>, columns: number, rows: number): void => {
     const line = event.currentTarget.parentElement as HTMLTableRowElement;
-    const target =
-      rows === 0
-        ? line.cells[event.currentTarget.cellIndex + columns]
-        : (line.parentElement as HTMLTableSectionElement).rows[line.sectionRowIndex + rows]?.cells[
-            event.currentTarget.cellIndex
-          ];
-    target?.focus();
+    const column = event.currentTarget.cellIndex + columns;
+    let next: Element | null = line;
+    // Heads of effects have no cells.
+    do next = rows > 0 ? next!.nextElementSibling : rows < 0 ? next!.previousElementSibling : next;
+    while (next?.matches('[data-group]'));
+    (next as HTMLTableRowElement | null)?.cells[column]?.focus();
     event.preventDefault();
     event.stopPropagation();
   };
@@ -379,7 +496,8 @@ function Cell({ at, row, value, set, ease, spec, label, shaped, onValue, onDrop,
       data-at={at}
       data-cell={rowId(row)}
       data-key={ease ? '' : undefined}
-      className={`relative h-6 cursor-ns-resize border-b border-l border-rope p-0 text-center select-none ${at === 0 ? 'bg-lamp/10' : ''}`}
+      className={`relative h-6 cursor-ns-resize border-b border-l border-rope p-0 text-center select-none ${at === 0 ? 'bg-lamp/10' : ''} ${ease ? 'bg-tide/30' : ''}`}
+      style={{ minWidth: CELL, maxWidth: CELL }}
       onFocus={() => chooseRow(row, at)}
       onPointerDown={(event) => {
         if (event.button !== 0 || typing !== null) return;
@@ -425,13 +543,7 @@ function Cell({ at, row, value, set, ease, spec, label, shaped, onValue, onDrop,
         event.stopPropagation();
       }}
     >
-      {shaped && (
-        <span
-          aria-hidden
-          className={`absolute inset-x-0 bottom-0 ${ease ? 'bg-tide/45' : 'bg-tide/15'}`}
-          style={{ height: `${height * 100}%` }}
-        />
-      )}
+      {curve}
       {typing === null ? (
         <span
           className={`mono relative text-[11px] ${past ? 'text-ember underline' : ease ? 'font-semibold text-sail' : 'text-fog'}`}

@@ -4,20 +4,19 @@ import { replaced } from '../../core/document/params.ts';
 import { useRef, type PointerEvent } from 'react';
 import { evaluate } from '../../core/accents/envelope.ts';
 import { maskAt, outline, pathAt, SHAPE_PARAMS } from '../../core/accents/region.ts';
-import { edit } from '../stores/montage.ts';
-import { changeShape, useRegionFrame, withPoints, withShapeValue } from './region-panel.tsx';
-import { useChosenUse, usePlacedAccent, useShaping } from './shaping.ts';
+import { useRegion, useRegionFrame, withPoints, withShapeValue } from './region.ts';
+import { usePlacedAccent, useShaping } from './shaping.ts';
 
 export function RegionOverlay({ aspect }: { aspect: number }) {
   const shaped = usePlacedAccent();
-  const use = useChosenUse();
+  const edited = useRegion();
   const at = useRegionFrame();
   const { tab, shape: chosen, points: picked } = useShaping();
   const svg = useRef<SVGSVGElement>(null);
   const drag = useRef<{ x: number; y: number; shape: RegionShape; what: string; angle: number } | null>(null);
-  const shape = use?.region?.find((s) => s.id === chosen) ?? use?.region?.at(-1);
-  if (!shaped || !use || !shape || tab !== 2) return null;
-  const { accent, places } = shaped;
+  const shape = edited?.region.find((s) => s.id === chosen) ?? edited?.region.at(-1);
+  if (!shaped || !edited || !shape || tab !== 2) return null;
+  const { places } = shaped;
   // What goes by the focus is drawn and dragged where it is seen.
   const [fx, fy] = (shape.focus && shaped.placed.focus?.(at)) || [0, 0];
   const value = (of: RegionShape, name: ShapeParam): number =>
@@ -108,10 +107,7 @@ export function RegionOverlay({ aspect }: { aspect: number }) {
         (old.path?.length ?? 0) > 1 || event.altKey,
       );
     }
-    edit(
-      changeShape(accent.id, use.id, old.id, () => next),
-      `region-${old.id}-${what}-${at}`,
-    );
+    edited.change(old.id, () => next, `region-${old.id}-${what}-${at}`);
   };
   const end = (): void => {
     drag.current = null;
@@ -145,18 +141,16 @@ export function RegionOverlay({ aspect }: { aspect: number }) {
           return Math.hypot(p.x - a.x - (b.x - a.x) * t, p.y - a.y - (b.y - a.y) * t);
         });
         const i = distances.indexOf(Math.min(...distances));
-        edit(
-          changeShape(accent.id, use.id, shape.id, (s) =>
-            withPoints(
-              s,
-              [
-                ...points.slice(0, i + 1),
-                { x: Math.round(p.x * 100) / 100, y: Math.round(p.y * 100) / 100, smooth: false },
-                ...points.slice(i + 1),
-              ],
-              at,
-              places,
-            ),
+        edited.change(shape.id, (s) =>
+          withPoints(
+            s,
+            [
+              ...points.slice(0, i + 1),
+              { x: Math.round(p.x * 100) / 100, y: Math.round(p.y * 100) / 100, smooth: false },
+              ...points.slice(i + 1),
+            ],
+            at,
+            places,
           ),
         );
       }}

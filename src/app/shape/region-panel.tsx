@@ -1,17 +1,22 @@
 /** Where in the picture an effect acts: shapes that are added, taken away or intersected. */
-import type { RegionShape, ShapeKind, ShapeParam } from '../../core/document/types.ts';
-import { replaced } from '../../core/document/params.ts';
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
 import { nanoid } from 'nanoid';
 import { Crosshair, Circle, Combine, Pentagon, Rows2, Spline, Square, Trash2 } from 'lucide-react';
 import { changeEffect } from '../../core/document/edits.ts';
 import { keyedOn, keyOn } from '../../core/accents/prepare.ts';
 import { evaluate } from '../../core/accents/envelope.ts';
-import { MOST_SHAPES, pathAt, paramsOf, SHAPE_PARAMS, smoothed, withPath } from '../../core/accents/region.ts';
+import { MOST_SHAPES, pathAt, paramsOf, SHAPE_PARAMS, smoothed } from '../../core/accents/region.ts';
+import { timecode } from '../../core/base/time.ts';
+import { replaced } from '../../core/document/params.ts';
+import type { Accent, EffectUse, RegionShape, ShapeKind } from '../../core/document/types.ts';
+import { everyUse, unshared } from '../../core/document/uses.ts';
 import { EFFECTS } from '../../effects/index.ts';
 import { NumberField } from '../parts/number-field.tsx';
+import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
-import { useView } from '../stores/view.ts';
-import { useChosenUse, usePlacedAccent, useShaping } from './shaping.ts';
+import { notice } from '../stores/view.ts';
+import { useRegion, useRegionFrame, withPoints, withShapeValue, type EditedRegion } from './region.ts';
+import { useOwnPlacement, usePlacedAccent, useShaping } from './shaping.ts';
 
 const KINDS: { kind: ShapeKind; name: string; Icon: typeof Square }[] = [
   { kind: 'box', name: 'Box', Icon: Square },
@@ -39,33 +44,19 @@ function newShape(kind: ShapeKind): RegionShape {
   };
 }
 
-/** Changes one shape of an effect's region. */
-export const changeShape = (accent: string, use: string, shape: string, work: (shape: RegionShape) => RegionShape) =>
-  changeEffect(accent, use, (e) => ({ ...e, region: (e.region ?? []).map((s) => (s.id === shape ? work(s) : s)) }));
-
-/** The frame of the accent at which a region is edited: that of the playhead. */
-export function useRegionFrame(): number {
-  const shaped = usePlacedAccent();
-  return useView(({ playhead }) =>
-    shaped ? Math.min(shaped.places.tail, Math.max(-shaped.places.lead, playhead - shaped.placed.frame)) : 0,
-  );
-}
-
 export function RegionPanel() {
   const shaped = usePlacedAccent();
-  const use = useChosenUse();
+  const edited = useRegion();
   const at = useRegionFrame();
   const chosen = useShaping((s) => s.shape);
   const points = useShaping((s) => s.points);
-  if (!shaped || !use)
+  if (!shaped || !edited)
     return <p className="text-fog">Add an effect first: a region says where in the picture it acts.</p>;
   const { accent, places } = shaped;
-  const region = use.region ?? [];
+  const { use, region, set: setRegion } = edited;
   const shape = region.find((s) => s.id === chosen) ?? region.at(-1);
-  const setRegion = (next: readonly RegionShape[]): void =>
-    edit(changeEffect(accent.id, use.id, ({ region: _, ...e }) => (next.length ? { ...e, region: next } : e)));
   const change = (work: (shape: RegionShape) => RegionShape, group?: string): void => {
-    if (shape) edit(changeShape(accent.id, use.id, shape.id, work), group);
+    if (shape) edited.change(shape.id, work, group);
   };
   const path = shape?.path
     ? pathAt(
@@ -79,6 +70,7 @@ export function RegionPanel() {
         Where <span className="font-medium text-sail">{EFFECTS.get(use.effect)?.name ?? use.effect}</span> acts
         {region.length ? '' : ': everywhere'}.
       </p>
+      <Belonging accent={accent} edited={edited} />
       <div className="flex flex-wrap gap-1">
         {KINDS.map(({ kind, name, Icon }) => (
           <button
@@ -265,34 +257,80 @@ export function RegionPanel() {
   );
 }
 
-type Where = NonNullable<ReturnType<typeof usePlacedAccent>>['places'];
-
-/** A value at a frame: a key where it is shaped, else the steady value. */
-export const withShapeValue = (
-  shape: RegionShape,
-  name: ShapeParam,
-  value: number,
-  at: number,
-  places: Where,
-): RegionShape => {
-  const now = shape.params[name] ?? SHAPE_PARAMS[name].default;
-  const rounded = Math.round(value * 100) / 100;
-  return {
-    ...shape,
-    params: { ...shape.params, [name]: typeof now === 'number' ? rounded : keyedOn(now, places, at, rounded) },
+/** Whose region it is: the effect's own or shared with others, everywhere or on one placement; and copies of it. */
+function Belonging({ accent, edited: { use, region, placement } }: { accent: Accent; edited: EditedRegion }) {
+  const { line } = useDerived()!;
+  const own = useOwnPlacement();
+  const others = everyUse(accent.effects).filter(({ id }) => id !== use.id);
+  const sharing = others.filter((other) => other.regionOf === use.id);
+  const offered = others.filter((other) => other.id === use.regionOf || (!other.regionOf && other.region?.length));
+  const nameOf = ({ effect, id }: EffectUse): string =>
+    `${everyUse(accent.effects).findIndex((one) => one.id === id) + 1}. ${EFFECTS.get(effect)?.name ?? effect}`;
+  const copyTo = (to: EffectUse): void => {
+    const copy = region.map((shape) => ({ ...shape, id: nanoid(8) }));
+    edit(
+      changeEffect(accent.id, to.id, ({ regionOf: _, region: __, ...e }) => (copy.length ? { ...e, region: copy } : e)),
+    );
+    notice(`The region is copied to ${nameOf(to)}.`);
   };
-};
-
-/** The points at a frame. A path with one key moves as a whole until a second one is set on purpose. */
-export function withPoints(
-  shape: RegionShape,
-  points: readonly { x: number; y: number; smooth: boolean }[],
-  at: number,
-  places: Where,
-  keyed = (shape.path?.length ?? 0) > 1,
-): RegionShape {
-  const keys = shape.path ?? [];
-  if (!keyed) return { ...shape, path: [{ at: keys[0]?.at ?? 0, points }] };
-  const same = keys.find((key) => Math.abs(places.of(key) - at) < 0.5);
-  return { ...shape, path: withPath(keys, same?.at ?? places.at(at), points) };
+  return (
+    <div className="flex flex-col gap-1.5 text-[12px] text-fog">
+      <div className="flex flex-wrap items-center gap-1.5">
+        {(offered.length > 0 || use.regionOf) && sharing.length === 0 && !placement && (
+          <select
+            className="field min-w-0 py-0"
+            aria-label="Whose region it is"
+            value={use.regionOf ?? ''}
+            onChange={(event) => {
+              const id = event.currentTarget.value;
+              edit(
+                changeEffect(accent.id, use.id, ({ region: mine, ...e }) =>
+                  id ? { ...e, regionOf: id } : unshared({ ...e, ...(mine && { region: mine }) }, accent.effects),
+                ),
+              );
+            }}
+          >
+            <option value="">a region of its own</option>
+            {offered.map((other) => (
+              <option key={other.id} value={other.id}>
+                shared with {nameOf(other)}
+              </option>
+            ))}
+          </select>
+        )}
+        {sharing.length > 0 && <span>Shared with {sharing.map(nameOf).join(', ')}.</span>}
+        {region.length > 0 && others.length > 0 && (
+          <Menu>
+            <MenuButton className="key py-0">Copy to</MenuButton>
+            <MenuItems
+              anchor="bottom start"
+              className="z-40 max-h-64 overflow-auto rounded-md border border-rope bg-plank p-1 shadow-lg"
+            >
+              {others.map((other) => (
+                <MenuItem key={other.id}>
+                  <button
+                    className="block w-full rounded px-2 py-1 text-left data-focus:bg-rope"
+                    onClick={() => copyTo(other)}
+                  >
+                    {nameOf(other)}
+                  </button>
+                </MenuItem>
+              ))}
+            </MenuItems>
+          </Menu>
+        )}
+      </div>
+      {own && (
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            className="accent-tide"
+            checked={placement !== null}
+            onChange={(event) => useShaping.setState({ onlyHere: event.currentTarget.checked })}
+          />
+          Only on the hit at {timecode(own.frame, line.rate)}
+        </label>
+      )}
+    </div>
+  );
 }

@@ -1,5 +1,5 @@
 /** One row of the ladder: the easing of a segment, the whole envelope, and what moves it by itself. */
-import { envelopeOf, isMoved, replaced } from '../../core/document/params.ts';
+import { envelopeOf, isMoved, partOf, replaced, type ShapedPart } from '../../core/document/params.ts';
 import {
   ANCHORS,
   type Anchor,
@@ -12,7 +12,7 @@ import {
   type Param,
 } from '../../core/document/types.ts';
 import { useRef } from 'react';
-import { changeEnvelope, changeParam, together } from '../../core/document/edits.ts';
+import { changeParam, together } from '../../core/document/edits.ts';
 import { keyOn, rekeyedOn } from '../../core/accents/prepare.ts';
 import type { ParamSpec } from '../../core/accents/effect-spec.ts';
 import { EASINGS, eased } from '../../core/accents/easing.ts';
@@ -31,8 +31,8 @@ import { listText, readList } from '../../core/accents/lists.ts';
 import { NumberField } from '../parts/number-field.tsx';
 import { edit } from '../stores/montage.ts';
 import { notice } from '../stores/view.ts';
-import { dragStep, rowsOf, shown } from './ladder.tsx';
-import { rowId, usePlacedAccent, useShaping } from './shaping.ts';
+import { dragStep, rowEnvelope, rowsOf, shown } from './ladder.tsx';
+import { changeRow, rowId, usePlacedAccent, useShaping } from './shaping.ts';
 
 const ANCHOR_NAMES: Record<Anchor, string> = {
   hit: 'the hit',
@@ -58,10 +58,10 @@ export function RowPanel() {
   const { accent, places, placed } = shaped;
   const { spec } = info;
   const param: Param = info.data.params[info.param] ?? spec.default;
-  const envelope = envelopeOf(param);
+  const envelope = rowEnvelope(info);
   const timed = replaced(envelope, places.of);
   const change = (work: (envelope: Envelope) => Envelope, group?: string): void =>
-    edit(changeEnvelope(accent.id, info.use, info.param, spec.default, work), group);
+    edit(changeRow(accent.id, info, work), group);
   const keys = typeof envelope === 'number' ? [] : envelope;
   const key = keyOn(envelope, places, at);
   const before = key ?? keys.filter((k) => places.of(k) <= at).at(-1);
@@ -71,13 +71,13 @@ export function RowPanel() {
   const paste = (): void => {
     if (kept === null) return;
     const taken = also.size ? rowsOf(shaped, true).filter((r) => also.has(rowId(r))) : [info];
-    edit(together(taken.map((r) => changeEnvelope(accent.id, r.use, r.param, r.spec.default, () => kept))));
+    edit(together(taken.map((r) => changeRow(accent.id, r, () => kept))));
   };
   return (
     <>
       <p className="flex items-baseline gap-2">
         <span className="text-fog">{info.effect}</span>
-        <span className="font-medium">{spec.label}</span>
+        <span className="font-medium">{info.label}</span>
         <span className="mono text-[12px] text-fog">
           frame {at > 0 ? `+${at}` : at}: {shown(evaluate(timed, at))}
           {spec.unit === 'choice' ? '' : spec.unit}
@@ -211,14 +211,18 @@ export function RowPanel() {
         </button>
       </div>
 
-      <h3 className="caption">Moves by itself</h3>
-      <GeneratorPanel
-        param={param}
-        spec={spec}
-        onParam={(work, group) =>
-          edit(changeParam(accent.id, info.use, info.param, spec.default, work), group && `${group}-${rowId(info)}`)
-        }
-      />
+      {info.part === undefined && (
+        <>
+          <h3 className="caption">Moves by itself</h3>
+          <GeneratorPanel
+            param={param}
+            spec={spec}
+            onParam={(work, group) =>
+              edit(changeParam(accent.id, info.use, info.param, spec.default, work), group && `${group}-${rowId(info)}`)
+            }
+          />
+        </>
+      )}
     </>
   );
 }
@@ -351,51 +355,43 @@ function GeneratorPanel({
     });
   const set = (part: Partial<Record<string, unknown>>, group = 'generator'): void =>
     onParam((now) => (isMoved(now) ? { ...now, by: { ...now.by, ...part } as Generator } : now), group);
-  /** A number of the generator that may also be shaped: here a steady value, or its first and last. */
-  const field = (name: string, label: string, unit = '', step = dragStep(spec), max = 10000): React.ReactNode => {
-    const value = (by as unknown as Record<string, Envelope>)[name]!;
-    const ends = typeof value === 'number' ? null : ([value[0]!, value.at(-1)!] as const);
+  /** A number of the generator that may also be shaped: then the ladder has a row of it. */
+  const field = (name: ShapedPart, label: string, unit = '', step = dragStep(spec), max = 10000): React.ReactNode => {
+    const value = partOf(param, name)!;
+    const steady = typeof value === 'number';
     return (
       <label key={name} className="flex items-center gap-1">
         {label}
-        <NumberField
-          label={label}
-          value={ends ? ends[0].value : (value as number)}
-          min={-max}
-          max={max}
-          step={step}
-          onValue={(v) => set({ [name]: ends ? [{ ...ends[0], value: v }, ends[1]] : v })}
-        />
-        {ends && (
-          <>
-            to
-            <NumberField
-              label={`${label} at the end`}
-              value={ends[1].value}
-              min={-max}
-              max={max}
-              step={step}
-              onValue={(v) => set({ [name]: [ends[0], { ...ends[1], value: v }] })}
-            />
-          </>
+        {steady ? (
+          <NumberField
+            label={label}
+            value={value}
+            min={-max}
+            max={max}
+            step={step}
+            onValue={(v) => set({ [name]: v })}
+          />
+        ) : (
+          <span className="text-tide">shaped in the ladder</span>
         )}
         {unit}
         <button
           className="key-quiet px-1 text-[11px]"
-          aria-pressed={ends !== null}
-          title="Runs from one value to another over the accent"
+          aria-pressed={!steady}
+          aria-label={steady ? `Shape: ${label}` : `Steady: ${label}`}
+          title={steady ? 'Keys over the frames, in a row of its own in the ladder' : 'One value for all frames'}
           onClick={() =>
             set({
-              [name]: ends
-                ? ends[0].value
-                : [
-                    { at: 0, value: value as number, ease: 'linear' },
-                    { at: 10, value: 0, ease: 'linear', anchor: 'end' },
-                  ],
+              [name]: steady
+                ? [
+                    { at: 0, value, ease: 'linear' },
+                    { at: 0, value: 0, ease: 'linear', anchor: 'end' },
+                  ]
+                : value[0]!.value,
             })
           }
         >
-          {ends ? 'steady' : 'shaped'}
+          {steady ? 'shape' : 'steady'}
         </button>
       </label>
     );

@@ -1,19 +1,34 @@
 /** What is looked at and chosen while shaping; nothing here is part of the montage. */
 import { useMemo } from 'react';
 import { create } from 'zustand';
+import { changeParam, type Edit } from '../../core/document/edits.ts';
+import { withPart, type ShapedPart } from '../../core/document/params.ts';
 import type { Places } from '../../core/accents/prepare.ts';
-import type { Accent, EffectUse, Envelope } from '../../core/document/types.ts';
+import { mapUses, regionOf } from '../../core/document/uses.ts';
+import type { Placement } from '../../core/accents/placements.ts';
+import type { Accent, EffectUse, Envelope, OwnRegions } from '../../core/document/types.ts';
 import type { Audition, PlacedAccent } from '../../core/accents/plan.ts';
 import { shapingHit, useDerived } from '../stores/derived.ts';
+import { setOn } from '../stores/laying.ts';
 import { useMontage } from '../stores/montage.ts';
 import { useView } from '../stores/view.ts';
 
-/** One parameter of one effect of the accent being shaped. */
+/** One parameter of one effect of the accent being shaped, or what the generator that moves it is shaped by. */
 export interface Row {
   readonly use: string;
   readonly param: string;
+  readonly part?: ShapedPart | undefined;
 }
-export const rowId = ({ use, param }: Row): string => `${use}/${param}`;
+export const rowId = ({ use, param, part }: Row): string => `${use}/${param}${part ? `:${part}` : ''}`;
+
+/** Changes the envelope of a row. */
+export const changeRow = (
+  accent: string,
+  { use, param, part, spec }: Row & { readonly spec: { readonly default: number } },
+  work: (envelope: Envelope) => Envelope,
+): Edit =>
+  // A row of a generator's part has the part's own limits: what the parameter is without a value is not asked here.
+  changeParam(accent, use, param, part ? 0 : spec.default, (now) => withPart(now, part, work));
 
 interface Shaping {
   tab: number;
@@ -30,6 +45,10 @@ interface Shaping {
   /** The region shape being edited, and which of its points. */
   shape: string | null;
   points: ReadonlySet<number>;
+  /** Effects whose rows are folded away. */
+  folded: ReadonlySet<string>;
+  /** Regions are edited on the hit that is shaped on alone. */
+  onlyHere: boolean;
 }
 
 export const useShaping = create<Shaping>(() => ({
@@ -43,6 +62,8 @@ export const useShaping = create<Shaping>(() => ({
   copied: null,
   shape: null,
   points: new Set(),
+  folded: new Set(),
+  onlyHere: false,
 }));
 
 export const chooseRow = (row: Row, at: number): void => useShaping.setState({ row, use: row.use, at });
@@ -81,14 +102,43 @@ const soloed = (accent: Accent, solo: string | null): Accent =>
     ? { ...accent, effects: accent.effects.map((use) => ({ ...use, on: use.id === solo })) }
     : accent;
 
+/** The placement of the chosen accent on the hit it is shaped on, if it lies there. */
+export function useOwnPlacement(): Placement | null {
+  const derived = useDerived();
+  const accent = useChosenAccent();
+  const frame = useShapingFrame();
+  return useMemo(
+    () =>
+      derived?.planner.placements.find(
+        (p) => p.accent.accent.id === accent?.id && p.occurrence.frame === frame && !p.muted,
+      ) ?? null,
+    [derived, accent, frame],
+  );
+}
+
+/** The accent with the regions of its own that a placement has. */
+function withRegions(accent: Accent, regions: OwnRegions | undefined): Accent {
+  if (!regions) return accent;
+  const effects = mapUses(accent.effects, (use) => ({
+    ...use,
+    regionOf: undefined,
+    region: regionOf(use, accent.effects, regions),
+  }));
+  return { ...accent, effects };
+}
+
 export function useAudition(on: boolean): Audition | undefined {
   const accent = useChosenAccent();
   const frame = useShapingFrame();
   const solo = useShaping((s) => s.solo);
-  return useMemo(
-    () => (on && accent && frame !== null ? { accent: soloed(accent, solo), frame, intensity: 1 } : undefined),
-    [on, accent, frame, solo],
-  );
+  const own = useOwnPlacement();
+  const onlyHere = useShaping((s) => s.onlyHere);
+  const montage = useMontage((s) => s.montage);
+  const regions = onlyHere && own && montage ? setOn(own, montage).regions : undefined;
+  return useMemo(() => {
+    if (!on || !accent || frame === null) return undefined;
+    return { accent: withRegions(soloed(accent, solo), regions), frame, intensity: 1 };
+  }, [on, accent, frame, solo, regions]);
 }
 
 /** The chosen accent where it lies on the hit it is shaped on, and where its keys are. */

@@ -21,7 +21,8 @@ import {
   removeEffect,
 } from '../../core/document/edits.ts';
 import type { EffectGroup, EffectSpec } from '../../core/accents/effect-spec.ts';
-import { hasPlace } from '../../core/accents/effect-spec.ts';
+import { hasColour, hasPlace } from '../../core/accents/effect-spec.ts';
+import { copyOf } from '../../core/document/uses.ts';
 import { readCube } from '../../core/document/colour-table.ts';
 import type { Accent, EffectUse } from '../../core/document/types.ts';
 import { EFFECTS, EFFECT_LIST } from '../../effects/index.ts';
@@ -33,6 +34,8 @@ import { deleteAccent } from '../stores/actions.ts';
 import { edit } from '../stores/montage.ts';
 import { notice, useView } from '../stores/view.ts';
 import { AccentPicture, shelfAccent } from './accent-picture.tsx';
+import { ColourField } from './colour-field.tsx';
+import { ToneCurve } from './tone-curve.tsx';
 import { allUses, useChosenAccent, useShaping, useShapingFrame } from './shaping.ts';
 
 const GROUPS: Record<EffectGroup, string> = { move: 'Move', colour: 'Colour', light: 'Blur and light', time: 'Time' };
@@ -40,12 +43,8 @@ const GROUPS: Record<EffectGroup, string> = { move: 'Move', colour: 'Colour', li
 /** All words that an effect is looked for by. */
 const spoken = ({ name, also = '' }: EffectSpec): string => `${name} ${also}`.toLowerCase();
 
-/** The same effect with new ids, for another place. */
-export const copied = (use: EffectUse): EffectUse => ({
-  ...use,
-  id: nanoid(8),
-  ...(use.stack && { stack: use.stack.map(copied) }),
-});
+/** Effects of an accent under new ids. */
+const copies = (uses: readonly EffectUse[], { effects }: Accent): EffectUse[] => copyOf(uses, effects, () => nanoid(8));
 
 export function Stack() {
   const accent = useChosenAccent()!;
@@ -56,7 +55,12 @@ export function Stack() {
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
   const duplicate = (): void => {
-    const made: Accent = { ...accent, id: nanoid(8), name: `${accent.name} copy`, effects: accent.effects.map(copied) };
+    const made: Accent = {
+      ...accent,
+      id: nanoid(8),
+      name: `${accent.name} copy`,
+      effects: copies(accent.effects, accent),
+    };
     edit(addAccent(made));
     useView.setState({ accent: made.id });
   };
@@ -317,7 +321,7 @@ function EffectRow({
             </button>
           </>
         )}
-        <CopyTo use={use} name={spec.name} />
+        <CopyTo use={use} from={accent} name={spec.name} />
         <button
           className="key-quiet px-1"
           aria-label={`Remove ${spec.name}`}
@@ -373,6 +377,8 @@ function EffectRow({
           </span>
         </div>
       )}
+      {chosen && hasColour(spec) && <ColourField use={use} spec={spec} />}
+      {chosen && spec.tone && <ToneCurve use={use} spec={spec} />}
       {chosen && hasPlace(spec) && (
         <label
           className="mt-1 flex items-center gap-1.5 text-[12px] text-fog"
@@ -455,7 +461,7 @@ function EffectRow({
 }
 
 /** Copies an effect into another accent of the montage. */
-function CopyTo({ use, name }: { use: EffectUse; name: string }) {
+function CopyTo({ use, from, name }: { use: EffectUse; from: Accent; name: string }) {
   const { montage } = useDerived()!;
   return (
     <Menu>
@@ -471,7 +477,7 @@ function CopyTo({ use, name }: { use: EffectUse; name: string }) {
             <button
               className="block w-full rounded px-2 py-1 text-left data-focus:bg-rope"
               onClick={() => {
-                edit(addEffect(accent.id, copied(use)));
+                edit(addEffect(accent.id, copies([use], from)[0]!));
                 notice(`${name} is copied to ${accent.name}.`);
               }}
             >

@@ -1,7 +1,7 @@
 /** How the accent lies on a hit: its time, its borders, its seed, and what it does to the eye. */
 import { useEffect, useMemo, useState } from 'react';
 import { Dices } from 'lucide-react';
-import { inUnit } from '../../core/accents/prepare.ts';
+import { hasClosingKeys, inUnit, withTail } from '../../core/accents/prepare.ts';
 import { changeAccent, setSettings } from '../../core/document/edits.ts';
 import { CONFINES, COVERS, ALIGNS, TIME_UNITS, UNTILS, type Accent } from '../../core/document/types.ts';
 import { rateLabel } from '../../core/base/time.ts';
@@ -13,6 +13,7 @@ import { seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { frameServer } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
+import { usePreferences } from '../stores/view.ts';
 import { SoundLag } from './sound-lag.tsx';
 import { useChosenAccent, usePlacedAccent } from './shaping.ts';
 
@@ -62,6 +63,22 @@ export function Timing() {
       </select>
     </label>
   );
+  const closing = usePreferences((s) => s.closingKeys);
+  /** The accent before its tail was changed, while it is asked whether its closing keys go along. */
+  const [before, setBefore] = useState<Accent | null>(null);
+  const asked = before?.id === accent.id && before.tail !== accent.tail ? before : null;
+  const setReach = (end: 'lead' | 'tail', value: number): void => {
+    if (end === 'lead' || !hasClosingKeys(accent)) return set({ [end]: value }, end);
+    if (closing) return edit(changeAccent(accent.id, (a) => withTail(a, value)));
+    if (closing === null) setBefore(accent);
+    set({ tail: value });
+  };
+  const answer = (along: boolean): void => {
+    usePreferences.setState({ closingKeys: along });
+    const { tail } = accent;
+    if (along && asked) edit(changeAccent(accent.id, () => withTail(asked, tail)));
+    setBefore(null);
+  };
   const inFrames = accent.unit === 'frames' || accent.unit === '%';
   return (
     <>
@@ -75,7 +92,8 @@ export function Timing() {
               min={0}
               max={inFrames ? 3600 : 120000}
               step={inFrames ? 1 : accent.unit === 'ms' ? 10 : 0.25}
-              onValue={(value) => set({ [end]: inFrames ? Math.round(value) : value }, end)}
+              onLeave
+              onValue={(value) => setReach(end, inFrames ? Math.round(value) : value)}
             />
           </label>
         ))}
@@ -94,6 +112,34 @@ export function Timing() {
           </label>
         )}
       </div>
+      {asked && (
+        <div
+          className="flex flex-wrap items-center gap-2 rounded-md bg-plank p-2 text-[12px]"
+          role="group"
+          aria-label="Closing keys"
+        >
+          <span className="w-full">
+            Some keys lie on the old end, {asked.tail} after the hit. Do they move to the new one, now and from now on?
+          </span>
+          <button className="key" onClick={() => answer(true)}>
+            Move them along
+          </button>
+          <button className="key" onClick={() => answer(false)}>
+            Leave them
+          </button>
+        </div>
+      )}
+      {closing !== null && (
+        <label className="flex items-center gap-2 text-[12px] text-fog">
+          <input
+            type="checkbox"
+            className="accent-lamp"
+            checked={closing}
+            onChange={(event) => usePreferences.setState({ closingKeys: event.currentTarget.checked })}
+          />
+          Keys on the end move with it
+        </label>
+      )}
       {pick('align', 'On the hit lies', ALIGNS)}
       {pick('unit', 'Time counts in', TIME_UNITS)}
       {pick('until', 'It ends', UNTILS)}

@@ -1,15 +1,34 @@
 /** Beds: accents on stretches of the montage instead of hits. */
+import { useState } from 'react';
 import { nanoid } from 'nanoid';
 import { Trash2 } from 'lucide-react';
 import { addBed, changeBed, removeBed } from '../../core/document/edits.ts';
-import type { Bed, HitKind } from '../../core/document/types.ts';
+import { envelopeOf } from '../../core/document/params.ts';
+import { everyUse } from '../../core/document/uses.ts';
+import type { Accent, Bed, HitKind } from '../../core/document/types.ts';
 import { carriedKinds } from '../../core/accents/placements.ts';
 import { kindName } from '../parts/kinds.ts';
 import { randomSeed } from '../parts/seed.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
 import { useView } from '../stores/view.ts';
+import { Sections } from './sections.tsx';
 import { AccentPicker } from './accent-picker.tsx';
+
+const LASTING: Record<NonNullable<Bed['lasts']>, string> = {
+  hold: 'holds what it is on the hit',
+  repeat: 'begins again and again',
+  once: 'plays once, then stays as it ends',
+};
+
+/** True where some of its values change over its frames. */
+const isShaped = ({ effects }: Accent): boolean =>
+  everyUse(effects).some(({ params }) =>
+    Object.values(params).some((param) => {
+      const envelope = envelopeOf(param);
+      return typeof envelope !== 'number' && new Set(envelope.map(({ value }) => value)).size > 1;
+    }),
+  );
 
 /** Accents on stretches instead of hits: gradings, a constant shake, a look that changes at a hit. */
 export function Beds() {
@@ -21,18 +40,29 @@ export function Beds() {
     const hit = montage.hits.find((h) => h.id === id);
     return hit ? `${kindName(hit.kind)} at ${hit.t.toFixed(2)} s` : 'a hit that is gone';
   };
-  const add = (accent: string): void =>
+  /** The accent that is about to become a bed, while it is asked what it does there. */
+  const [asked, setAsked] = useState<string | null>(null);
+  const add = (accent: string, lasts?: Bed['lasts']): void => {
+    setAsked(null);
     edit(
       addBed({
         id: nanoid(8),
         accent,
         on: true,
         stretch: { kind: 'all' },
+        ...(lasts && { lasts }),
         above: false,
         intensity: 1,
         seed: randomSeed(),
       }),
     );
+  };
+  const addAsking = (id: string): void => {
+    const accent = montage.accents.find((a) => a.id === id);
+    // What is the same from beginning to end needs no question.
+    if (accent && isShaped(accent)) setAsked(id);
+    else add(id);
+  };
   const setKind = (bed: Bed, kind: string): void => {
     const at = carried.findIndex((h) => chosen?.startsWith(`${h.id}@`));
     const [from, to] = [carried[Math.max(0, at)], carried[Math.max(0, at) + 1] ?? carried.at(-1)];
@@ -41,6 +71,7 @@ export function Beds() {
       edit(changeBed(bed.id, { stretch: { kind: 'clip', clip: line.spans[0].clip.id } }));
     else if (kind === 'hits' && from && to)
       edit(changeBed(bed.id, { stretch: { kind: 'hits', from: from.id, to: to.id } }));
+    else if (kind === 'sections') edit(changeBed(bed.id, { stretch: { kind: 'sections', sections: [] } }));
     else if (kind === 'clips') edit(changeBed(bed.id, { stretch: { kind: 'clips', kinds: [] } }));
     else if (kind === 'between' && kinds[0])
       edit(changeBed(bed.id, { stretch: { kind: 'between', from: kinds[0], to: kinds.at(-1)! } }));
@@ -87,6 +118,7 @@ export function Beds() {
                     hit to hit
                   </option>
                   <option value="clips">each clip that holds</option>
+                  <option value="sections">each section</option>
                   <option value="between" disabled={!kinds.length}>
                     from each … to the next
                   </option>
@@ -149,6 +181,26 @@ export function Beds() {
                       onKind={(kind) => kind && edit(changeBed(bed.id, { stretch: { ...stretch, [end]: kind } }))}
                     />
                   ))}
+                {stretch.kind === 'sections' && (
+                  <Sections
+                    chosen={stretch.sections}
+                    onChosen={(sections) => edit(changeBed(bed.id, { stretch: { kind: 'sections', sections } }))}
+                  />
+                )}
+                <select
+                  className="field py-0"
+                  aria-label="What the accent does through the bed"
+                  value={bed.lasts ?? 'once'}
+                  onChange={(event) =>
+                    edit(changeBed(bed.id, { lasts: event.currentTarget.value as NonNullable<Bed['lasts']> }))
+                  }
+                >
+                  {(Object.entries(LASTING) as [NonNullable<Bed['lasts']>, string][]).map(([lasts, text]) => (
+                    <option key={lasts} value={lasts}>
+                      {text}
+                    </option>
+                  ))}
+                </select>
                 <label className="flex items-center gap-1">
                   <input
                     type="checkbox"
@@ -182,8 +234,21 @@ export function Beds() {
       {montage.accents.length > 0 && (
         <label className="flex items-center gap-2 text-fog">
           A bed of
-          <AccentPicker label="Add a bed of an accent" onPick={add} />
+          <AccentPicker label="Add a bed of an accent" onPick={addAsking} />
         </label>
+      )}
+      {asked && (
+        <div className="flex flex-col gap-1.5 rounded-md bg-plank p-2.5" role="group" aria-label="What the bed does">
+          <p>“{montage.accents.find((a) => a.id === asked)?.name}” is shaped over its frames. Through the bed it…</p>
+          {(Object.entries(LASTING) as [NonNullable<Bed['lasts']>, string][]).map(([lasts, text]) => (
+            <button key={lasts} className="key justify-start" onClick={() => add(asked, lasts)}>
+              {text}
+            </button>
+          ))}
+          <button className="key-quiet self-start" onClick={() => setAsked(null)}>
+            Cancel
+          </button>
+        </div>
       )}
     </>
   );

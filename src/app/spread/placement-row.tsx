@@ -84,7 +84,9 @@ export function PlacementRow({ placement }: { placement: Placement }) {
       {!hand && Object.keys(set).length > 0 && (
         <button
           className="key-quiet self-start"
-          onClick={() => change({ mute: undefined, nudge: undefined, intensity: undefined, seed: undefined })}
+          onClick={() =>
+            change({ mute: undefined, nudge: undefined, intensity: undefined, seed: undefined, regions: undefined })
+          }
         >
           Back to the rule
         </button>

@@ -11,6 +11,7 @@ import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
 import { useRuleChange } from '../stores/rule-change.ts';
 import { notice, useView } from '../stores/view.ts';
+import { Sections } from './sections.tsx';
 import { AccentPicker } from './accent-picker.tsx';
 
 type Change = (part: Partial<Rule>, gesture?: string) => void;
@@ -121,6 +122,8 @@ export function RuleRow({ rule, count }: { rule: Rule; count: number }) {
 function said(rule: Rule): string {
   const things = [
     rule.minStrength > 0 || rule.maxStrength < 1,
+    rule.loud !== undefined,
+    Boolean(rule.sections?.length),
     rule.gap > 0,
     rule.chance < 1,
     rule.clips.length > 0,
@@ -340,6 +343,52 @@ function Choice<T extends string>({
   );
 }
 
+/** The loudness of the hits that are taken, where it plays a part. */
+function Loudness({ rule, change }: { rule: Rule; change: Change }) {
+  const { montage } = useDerived()!;
+  const heard = useMemo(() => montage.hits.flatMap(({ loud }) => loud ?? []), [montage.hits]);
+  const { loud } = rule;
+  if (!heard.length && !loud) return null;
+  const [least, most] = [Math.floor(Math.min(...heard)), Math.ceil(Math.max(...heard))];
+  const end = (name: 'from' | 'to', label: string): ReactNode => (
+    <label className="flex items-center gap-1">
+      {name === 'from' ? 'from' : 'to'}
+      <NumberField
+        label={label}
+        value={loud![name]}
+        min={-200}
+        max={50}
+        onValue={(value) => change({ loud: { ...loud!, [name]: value } }, `loud-${name}`)}
+      />
+      dB
+    </label>
+  );
+  return (
+    <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+      <label className="flex items-center gap-1">
+        <input
+          type="checkbox"
+          className="accent-lamp"
+          checked={loud !== undefined}
+          onChange={(event) => change({ loud: event.currentTarget.checked ? { from: least, to: most } : undefined })}
+        />
+        by loudness
+      </label>
+      {loud && (
+        <>
+          {end('from', 'From loudness')}
+          {end('to', 'Up to loudness')}
+          {heard.length > 0 && (
+            <span title="Of kept hits, below full scale">
+              heard: {least} to {most} dB
+            </span>
+          )}
+        </>
+      )}
+    </div>
+  );
+}
+
 function More({ rule, change }: { rule: Rule; change: Change }) {
   const { line } = useDerived()!;
   const view = useView((s) => s.view);
@@ -373,6 +422,11 @@ function More({ rule, change }: { rule: Rule; change: Change }) {
       <Slider label="From strength" name="minStrength" rule={rule} change={change} />
       <Slider label="Up to strength" name="maxStrength" rule={rule} change={change} />
       <Slider label="Chance" name="chance" rule={rule} change={change} />
+      <Loudness rule={rule} change={change} />
+      <Sections
+        chosen={rule.sections ?? []}
+        onChosen={(sections) => change({ sections: sections.length ? sections : undefined })}
+      />
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
         {number('least gap', rule.gap, 3600, 's', (gap) => change({ gap }, 'gap'), 0.1)}
         {number('away from others', rule.apart, 10_000, 'frames', (apart) => change({ apart }, 'apart'))}

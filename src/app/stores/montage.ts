@@ -1,6 +1,7 @@
 /** The open montage, its undo history and its saving. */
 import { create } from 'zustand';
 import type { Edit } from '../../core/document/edits.ts';
+import { stepsOf, type History } from '../../core/document/history.ts';
 import type { Montage } from '../../core/document/types.ts';
 import { addMontage, EngineError, sentence, storedMontage, storeMontage } from '../../engine/index.ts';
 
@@ -8,10 +9,10 @@ const MOST_UNDO = 500;
 /** Milliseconds after which the next change of one control is another gesture. */
 const GESTURE = 1000;
 
-interface MontageState {
+const NO_HISTORY: History = { past: [], future: [] };
+
+interface MontageState extends History {
   montage: Montage | null;
-  past: readonly Montage[];
-  future: readonly Montage[];
   /** Edits with the same group that follow at once are a single step of undo. */
   group: { readonly name: string; readonly until: number } | null;
   saved: 'saved' | 'saving' | 'failed';
@@ -23,8 +24,10 @@ interface MontageState {
   edit(edit: Edit, group?: string): void;
   undo(): void;
   redo(): void;
+  /** So many steps forward at once; negative: back. */
+  walk(by: number): void;
   /** `stored`: whether it lies in the browser as it is. */
-  load(montage: Montage, readOnly: boolean, stored?: boolean): void;
+  load(montage: Montage, readOnly: boolean, history?: History, stored?: boolean): void;
 }
 
 /** The state that is known to be stored. */
@@ -53,21 +56,18 @@ export const useMontage = create<MontageState>((set, get) => ({
       group: group === undefined ? null : { name: group, until: now + GESTURE },
     });
   },
-  undo() {
+  undo: () => get().walk(-1),
+  redo: () => get().walk(1),
+  walk(by) {
     const { montage, past, future, readOnly } = get();
-    const before = past.at(-1);
-    if (montage && before && !readOnly)
-      set({ montage: before, past: past.slice(0, -1), future: [montage, ...future], group: null });
+    if (!montage || readOnly) return;
+    const all = [...past, montage, ...future];
+    const at = Math.min(all.length - 1, Math.max(0, past.length + by));
+    if (at !== past.length) set({ montage: all[at]!, past: all.slice(0, at), future: all.slice(at + 1), group: null });
   },
-  redo() {
-    const { montage, past, future, readOnly } = get();
-    const after = future[0];
-    if (montage && after && !readOnly)
-      set({ montage: after, past: [...past, montage], future: future.slice(1), group: null });
-  },
-  load(montage, readOnly, stored = true) {
+  load(montage, readOnly, { past, future } = NO_HISTORY, stored = true) {
     if (stored) written = montage;
-    set({ montage, readOnly, past: [], future: [], group: null, saved: 'saved', problem: null, gone: false });
+    set({ montage, readOnly, past, future, group: null, saved: 'saved', problem: null, gone: false });
   },
 }));
 
@@ -92,10 +92,11 @@ async function save(): Promise<void> {
   running = true;
   try {
     for (;;) {
-      const { montage, readOnly } = useMontage.getState();
+      const { montage, readOnly, past, future } = useMontage.getState();
       if (!montage || readOnly || montage === written) break;
       useMontage.setState({ saved: 'saving' });
-      await (unstored.has(montage.id) ? addMontage(montage) : storeMontage(montage));
+      const store = unstored.has(montage.id) ? addMontage : storeMontage;
+      await store(montage, stepsOf(montage, { past, future }));
       unstored.delete(montage.id);
       written = montage;
       dropJournal(montage);

@@ -1,7 +1,8 @@
 /** Opening, making and saving montages. */
 import { nanoid } from 'nanoid';
 import { checkedMontage, readMontage, writeMontage } from '../../core/document/akmeon.ts';
-import { emptyMontage, type Montage } from '../../core/document/types.ts';
+import { historyOf, type History, type Steps } from '../../core/document/history.ts';
+import { emptyMontage, MONTAGE_VERSION, type Montage } from '../../core/document/types.ts';
 import { STARTER_ACCENTS } from '../../effects/starters.ts';
 import { addMontage, keepPlaces, rememberOpened, sentence, storedMontage } from '../../engine/index.ts';
 import { resumeFinding } from './finding.ts';
@@ -9,6 +10,8 @@ import { meetSources } from './media.ts';
 import { montageLock, takeJournal, unstored, useMontage } from './montage.ts';
 import { stopPlaying } from './player.ts';
 import { notice, useView } from './view.ts';
+
+const NO_STEPS: Steps = { back: [], forth: [] };
 
 /** Montages that the browser refuses to store: open for this visit. */
 const held = new Map<string, Montage>();
@@ -49,8 +52,9 @@ function takeOverLater(id: string): void {
       const { montage } = useMontage.getState();
       if (montage?.id !== id) return;
       const over = new Promise<void>((free) => (claimed = { id, release: free, over: Promise.resolve() }));
-      const newest = (await storedMontage(id))?.montage ?? montage;
-      useMontage.getState().load(newest, false);
+      const entry = await storedMontage(id);
+      const newest = entry?.montage ?? montage;
+      useMontage.getState().load(newest, false, historyOf(newest, entry?.steps ?? NO_STEPS));
       notice('The other tab is gone: the montage can be changed here now.');
       await over;
     })
@@ -84,7 +88,14 @@ export async function openStored(id: string): Promise<'open' | 'none' | Broken> 
     }
     return { reason: sentence(error), stored: kept, before };
   }
-  await present(montage, journal === null);
+  // What was being written when the page was left is one step more.
+  const stored = entry?.montage.version === MONTAGE_VERSION ? entry.montage : null;
+  const steps = (stored && entry?.steps) || NO_STEPS;
+  const history =
+    journal === null || !stored
+      ? historyOf(montage, steps)
+      : { past: [...historyOf(stored, steps).past, stored], future: [] };
+  await present(montage, history, journal === null);
   return 'open';
 }
 
@@ -95,10 +106,10 @@ export async function openBefore({ before }: Broken): Promise<void> {
   await present(before);
 }
 
-async function present(montage: Montage, stored = true): Promise<void> {
+async function present(montage: Montage, history?: History, stored = true): Promise<void> {
   stopPlaying();
   const mayWrite = await claim(montage.id);
-  useMontage.getState().load(montage, !mayWrite, stored);
+  useMontage.getState().load(montage, !mayWrite, history, stored);
   if (!mayWrite) takeOverLater(montage.id);
   useView.setState({
     playhead: 0,

@@ -85,13 +85,31 @@ export const usePreferences = create(
     /** Pixels. */
     landscapeHeight: number;
     panelWidth: number;
+    ladderHeight: number;
+    /** Pixels of the pictures in the strip of frames. */
+    stripHeight: number;
+    /** Whether keys on an accent's end move with it; null: not asked yet. */
+    closingKeys: boolean | null;
     /** Ids of the commands that were called by name last, the newest first. */
     recent: readonly string[];
     /** Keys of commands that a person set, by command. */
     keys: Readonly<Record<string, string>>;
-  }>(() => ({ bigStep: 10, soundLag: 0, landscapeHeight: 116, panelWidth: 348, recent: [], keys: {} }), {
-    name: 'akmeon-preferences',
-  }),
+  }>(
+    () => ({
+      bigStep: 10,
+      soundLag: 0,
+      landscapeHeight: 116,
+      panelWidth: 348,
+      ladderHeight: 252,
+      stripHeight: 43,
+      closingKeys: null,
+      recent: [],
+      keys: {},
+    }),
+    {
+      name: 'akmeon-preferences',
+    },
+  ),
 );
 
 let notices = 0;

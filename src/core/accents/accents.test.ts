@@ -5,7 +5,7 @@ import { EFFECTS } from '../../effects/index.ts';
 import { evaluate } from './envelope.ts';
 import { type Accent, type EffectUse, type Key, DEFAULT_ACCENT, TIME_UNITS } from '../document/types.ts';
 import { accentPasses, SINGLE_RUN, type PlacementContext } from './passes.ts';
-import { inUnit, keyedOn, keyOn, placesOf, prepare, rekeyedOn } from './prepare.ts';
+import { hasClosingKeys, inUnit, keyedOn, keyOn, placesOf, prepare, rekeyedOn, withTail } from './prepare.ts';
 
 const key = (at: number, value: number, more: Partial<Key> = {}): Key => ({ at, value, ease: 'linear', ...more });
 const use = (effect: string, params: EffectUse['params'], more: Partial<EffectUse> = {}): EffectUse => ({
@@ -45,6 +45,22 @@ describe('time of an accent', () => {
       key(2, 100),
     ]);
     expect(prepare({ ...a, exact: true }, { ...clock, fps: 60 })).toMatchObject({ lead: 2, tail: 8, perFrame: 1 });
+  });
+
+  it('takes the keys on its end along when its tail is made longer or shorter', () => {
+    const a = punch([key(-1, 100), key(0, 150), key(4, 120), key(8, 100), key(0, 7, { anchor: 'end' })]);
+    expect(hasClosingKeys(a)).toBe(false);
+    const closing = punch([key(-1, 100), key(0, 150), key(4, 120), key(8, 100)]);
+    expect(hasClosingKeys(closing)).toBe(true);
+    const at = (made: Accent): number[] => (made.effects[0]!.params['zoom'] as Key[]).map((one) => one.at);
+    expect(withTail(closing, 12)).toMatchObject({ tail: 12 });
+    expect([12, 6, 3].map((tail) => at(withTail(closing, tail)))).toEqual([
+      [-1, 0, 4, 12],
+      [-1, 0, 4, 6],
+      [-1, 0, 3],
+    ]);
+    // Longer and back is what it was.
+    expect(withTail(withTail(closing, 30), 8)).toEqual(closing);
   });
 
   it('counts in milliseconds, beats and shares of its reach', () => {

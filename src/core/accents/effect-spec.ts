@@ -19,6 +19,8 @@ export interface ParamSpec {
   readonly mirrors?: 'sign' | 'angle';
   /** A place in the picture along an axis: it may count from the hit's focus instead of the middle. */
   readonly place?: 'x' | 'y';
+  /** A part of one colour, which is chosen by eye as a whole. */
+  readonly colour?: 'red' | 'green' | 'blue';
   /** A distance travelled: how fast it changes is shown beside it. */
   readonly travels?: true;
   /** Names for whole numbers from 0 on, for `choice`. */
@@ -147,6 +149,12 @@ export interface EffectSpec extends Kernel {
   retime?(params: Values, context: EffectContext): number;
   /** Other frames laid over the picture, each with the effect's own stack on it. */
   copies?(params: Values, context: EffectContext): readonly Copy[];
+  /** Tone curves that are drawn as such: the parameters of the points of each, evenly from black to white, in %. */
+  readonly tone?: {
+    readonly curves: readonly { readonly name: string; readonly params: readonly string[] }[];
+    /** What a displayed value 0-1 becomes through points 0-1. */
+    at(value: number, points: readonly number[]): number;
+  };
   /** True where its copies are only measured: none is laid over, so no stack is drawn on them. */
   readonly measures?: true;
   /** The uniforms by which it enlarges the picture about its middle by a factor; one effect is asked to hide borders. */
@@ -160,5 +168,9 @@ export interface EffectSpec extends Kernel {
 /** Whether it has a place in the picture that may go by the hit's focus. */
 export const hasPlace = ({ params }: Pick<EffectSpec, 'params'>): boolean =>
   Object.values(params).some(({ place }) => place !== undefined);
+
+/** Whether it has a colour that is chosen as a whole. */
+export const hasColour = ({ params }: Pick<EffectSpec, 'params'>): boolean =>
+  Object.values(params).some(({ colour }) => colour !== undefined);
 
 export type EffectRegistry = ReadonlyMap<string, EffectSpec>;

@@ -35,6 +35,19 @@ describe('placements', () => {
     expect(matches(rule({ minStrength: 0.51 }), hit('h', 'one', 1, { strength: 0.5 }))).toBe(false);
   });
 
+  it('lie on hits that are as loud as the rule asks, and in the sections that it names', () => {
+    const loud = rule({ loud: { from: -30, to: -10 } });
+    const at = (decibels?: number): boolean => matches(loud, hit('h', 'one', 1, { loud: decibels }));
+    expect([-30, -20, -10, undefined].map(at)).toEqual([true, true, false, false]);
+    const m = decideAll(
+      [hit('h', 'one', 1.5), hit('i', 'two', 0.5), hit('d', 'two', 0.2, { kind: 'drop' })],
+      'kept',
+    )({ ...base, hits: [] });
+    const inSections = (sections: number[]): number[] =>
+      of(addRule(rule({ kinds: ['shot'], sections }))(m)).map((p) => p.frame);
+    expect([inSections([]), inSections([0]), inSections([1]), inSections([2])]).toEqual([[15, 45], [15], [45], []]);
+  });
+
   it('may lie on what kept hits surely are besides what they are named after', () => {
     const seen = hit('h', 'one', 1, { kind: 'flash', kinds: { shot: 0.8, impact: 0.2 } });
     expect(carriedKinds([{ ...seen, state: 'kept' }])).toEqual(['shot', 'flash']);

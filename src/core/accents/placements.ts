@@ -12,23 +12,30 @@ import {
   type HitKind,
   type Montage,
   type Override,
+  type OwnRegions,
   type Rule,
 } from '../document/types.ts';
 import type { Timeline } from '../timeline/timeline.ts';
 import { hash, seedOf } from '../base/hash.ts';
 
-export interface Placement extends PlacementContext {
-  readonly key: string;
-  /** What laid it: a rule, or a hand. */
-  readonly rule: Rule | null;
-  readonly hand: HandPlacement | null;
+/** An accent where it lies, by a rule, by hand or as a bed. */
+export interface PlacedAccent extends PlacementContext {
   readonly accent: PreparedAccent;
-  readonly occurrence: Occurrence;
   /** Montage frame on which the accent's frame 0 lies. */
   readonly frame: number;
   /** Montage frames it is drawn on, both inclusive. */
   readonly from: number;
   readonly to: number;
+  /** Frames after which it begins again; absent where it does not. */
+  readonly period?: number;
+}
+
+export interface Placement extends PlacedAccent {
+  readonly key: string;
+  /** What laid it: a rule, or a hand. */
+  readonly rule: Rule | null;
+  readonly hand: HandPlacement | null;
+  readonly occurrence: Occurrence;
   readonly muted: boolean;
 }
 
@@ -40,9 +47,14 @@ export const carriedKinds = (hits: readonly Hit[]): HitKind[] =>
 export const carriers = (montage: Montage, line: Timeline): Occurrence[] =>
   occurrences(montage, montage.hits.filter(carries), line);
 
-/** What an accent's age is on a frame: squeezed where it would reach over a join. */
-export function ageOn(placement: Pick<Placement, 'accent' | 'frame' | 'from' | 'to'>, frame: number): number {
-  const age = frame - placement.frame;
+/** What an accent's age is on a frame: squeezed where it would reach over a join, begun again where it repeats. */
+export function ageOn(
+  placement: Pick<PlacedAccent, 'accent' | 'frame' | 'from' | 'to' | 'period'>,
+  frame: number,
+): number {
+  const since = frame - placement.frame;
+  const { before: lead } = placement.accent;
+  const age = placement.period ? ((since + lead) % placement.period) - lead : since;
   if (placement.accent.accent.confine !== 'squeeze') return age;
   const { before, after } = placement.accent;
   const [room, rest] = [placement.frame - placement.from, placement.to - placement.frame];
@@ -81,12 +93,13 @@ export function placeAccent(
   next: number,
   line: Timeline,
   clock: Clockwork,
+  regions?: OwnRegions,
 ): Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> {
   const { accent } = plain;
   const span = line.spanAt(at);
   const frame = frameOn(plain, at);
   // Most accents are the same everywhere.
-  const prepared = looksAround(accent) ? prepare(accent, clock, anchorsOf(plain, hit, at, next, line)) : plain;
+  const prepared = looksAround(accent) ? prepare(accent, clock, anchorsOf(plain, hit, at, next, line), regions) : plain;
   const free = accent.confine === 'carry' || !span;
   return {
     accent: prepared,
@@ -104,6 +117,8 @@ interface Lot {
   readonly intensity: number;
   /** What its seed is drawn from. */
   readonly drawn: number;
+  /** Its accent where it has regions of its own. */
+  own?: { readonly of: PreparedAccent; readonly accent: PreparedAccent };
 }
 
 interface Drawn {
@@ -128,6 +143,20 @@ function lotsOf(rule: Rule, { overrides }: Montage): (occurrence: Occurrence) =>
   };
 }
 
+/** A placement's accent: the same for all but those with regions of their own, which are kept with their lot. */
+function withOwn(
+  plain: PreparedAccent,
+  { regions }: Pick<Override, 'regions'>,
+  clock: Clockwork,
+  lot?: Lot,
+): PreparedAccent {
+  if (!regions) return plain;
+  if (lot?.own?.of === plain) return lot.own.accent;
+  const accent = prepare(plain.accent, clock, undefined, regions);
+  if (lot) lot.own = { of: plain, accent };
+  return accent;
+}
+
 /** All placements, muted ones included, by first frame; rules in their order on one hit, what was laid by hand last. */
 export function placements(montage: Montage, line: Timeline, shown = carriers(montage, line)): Placement[] {
   const clock: Clockwork = { fps: line.fps, bpm: montage.settings.bpm };
@@ -143,10 +172,12 @@ export function placements(montage: Montage, line: Timeline, shown = carriers(mo
     const lots = lotsOf(rule, montage);
     const frames = hits.map((occurrence) => occurrence.frame + (lots(occurrence).override.nudge ?? 0));
     hits.forEach((occurrence, i) => {
-      const plain = accents.get(own.accents[pickOf(own, i, occurrence.key)]!.accent)!;
-      const { key, override, intensity, drawn } = lots(occurrence);
+      const lot = lots(occurrence);
+      const { key, override, intensity, drawn } = lot;
+      const plain = withOwn(accents.get(own.accents[pickOf(own, i, occurrence.key)]!.accent)!, override, clock, lot);
       const seed = override.seed ?? hash(rule.seed, plain.accent.seed, drawn);
-      const place = placeAccent(plain, occurrence.hit, frames[i]!, frames[i + 1] ?? Infinity, line, clock);
+      const next = frames[i + 1] ?? Infinity;
+      const place = placeAccent(plain, occurrence.hit, frames[i]!, next, line, clock, override.regions);
       const inRun = rule.run && runOf(rule.run, i, frames, line, place);
       laid.add(rule, {
         key,
@@ -168,8 +199,9 @@ export function placements(montage: Montage, line: Timeline, shown = carriers(mo
   if (montage.byHand.length) {
     const byKey = new Map(shown.map((occurrence) => [occurrence.key, occurrence]));
     for (const hand of montage.byHand) {
-      const [occurrence, plain] = [byKey.get(hand.on), accents.get(hand.accent)];
-      if (!occurrence || !plain) continue;
+      const [occurrence, general] = [byKey.get(hand.on), accents.get(hand.accent)];
+      if (!occurrence || !general) continue;
+      const plain = withOwn(general, hand, clock);
       const frame = occurrence.frame + (hand.nudge ?? 0);
       const next = shown[lowerBound(shown, frame + 1, (one) => one.frame)]?.frame ?? Infinity;
       all.push({
@@ -177,7 +209,7 @@ export function placements(montage: Montage, line: Timeline, shown = carriers(mo
         rule: null,
         hand,
         occurrence,
-        ...placeAccent(plain, occurrence.hit, frame, next, line, clock),
+        ...placeAccent(plain, occurrence.hit, frame, next, line, clock, hand.regions),
         intensity: hand.intensity,
         seed: hand.seed,
         fps: line.fps,

@@ -419,6 +419,79 @@ describe('accents over joins, in runs and as beds', () => {
     expect(zoomed(bed({ kind: 'hits', from: 'a', to: 'gone' }), 10)).not.toContain(120);
   });
 
+  it('lays a bed on sections between kept drops, each of them or those that are named', () => {
+    const bed = (sections: number[]): Montage => ({
+      ...decideAll(
+        [hit('d', 'one', 1.5, { kind: 'drop' }), hit('e', 'two', 0.5, { kind: 'drop' })],
+        'kept',
+      )(twoClips()),
+      accents: [
+        { ...punchAccent(), effects: [{ id: 'e', effect: 'punch', version: 1, on: true, params: { zoom: 120 } }] },
+      ],
+      beds: [
+        {
+          id: 'b',
+          accent: 'a',
+          on: true,
+          stretch: { kind: 'sections', sections },
+          above: false,
+          intensity: 1,
+          seed: 1,
+        },
+      ],
+    });
+    const lies = (m: Montage): number[] => [0, 14, 15, 44, 45, 59].map((frame) => zoomed(m, frame).length);
+    expect(lies(bed([]))).toEqual([1, 1, 1, 1, 1, 1]);
+    expect(lies(bed([1]))).toEqual([0, 0, 1, 1, 0, 0]);
+    expect(lies(bed([0, 2]))).toEqual([1, 1, 0, 0, 1, 1]);
+  });
+
+  it('plays a bed once, holds what it is on the hit, or plays it again and again', () => {
+    const bed = (lasts: Bed['lasts']): Montage => ({
+      ...twoClips(),
+      accents: [punchAccent()],
+      beds: [{ id: 'b', accent: 'a', on: true, stretch: { kind: 'all' }, lasts, above: false, intensity: 1, seed: 1 }],
+    });
+    const at = (lasts: Bed['lasts']): (number | undefined)[] =>
+      [0, 2, 5, 8, 9, 11, 59].map((frame) => zoomed(bed(lasts), frame)[0]);
+    expect(at(undefined)).toEqual([140, 127, 107, undefined, undefined, undefined, undefined]);
+    expect(at('hold')).toEqual([140, 140, 140, 140, 140, 140, 140]);
+    // Two frames of lead, the hit and six of tail: nine frames each time.
+    expect(at('repeat')).toEqual([undefined, 140, 120, undefined, undefined, 140, 120]);
+  });
+
+  it('draws an effect where another one acts that it shares its region with, and elsewhere on one placement', () => {
+    const box = (x: number) => [
+      { id: `s${x}`, kind: 'box' as const, combine: 'add' as const, invert: false, params: { x, w: 10, h: 10 } },
+    ];
+    const flash = (id: string, more: object) => ({
+      id,
+      effect: 'flash',
+      version: 1,
+      on: true,
+      params: { exposure: 2 },
+      ...more,
+    });
+    const m: Montage = {
+      ...decideAll([hit('a', 'one', 1.2), hit('b', 'one', 1.6)], 'kept')(twoClips()),
+      rules: [shotRule()],
+      accents: [
+        { ...punchAccent(), effects: [flash('own', { region: box(20) }), flash('shares', { regionOf: 'own' })] },
+      ],
+    };
+    const middles = (of: Montage, frame: number): (number | undefined)[] =>
+      planOf(of)
+        .at(frame)
+        .passes.map(({ mask }) => mask?.[0]!.box[0]);
+    const [first, second] = [middles(m, 6), middles(m, 18)];
+    expect(first).toHaveLength(2);
+    expect(new Set([...first, ...second]).size).toBe(1);
+    const key = planOf(m).placements[1]!.key;
+    const moved = { ...m, overrides: { [key]: { regions: { own: box(-20) } } } };
+    expect(middles(moved, 6)).toEqual(first);
+    expect(middles(moved, 18)).toEqual(first.map((x) => -x!));
+  });
+
   it('asks for other frames, never over a join', () => {
     const trail = {
       ...punchAccent(),

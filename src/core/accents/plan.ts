@@ -4,20 +4,30 @@
  */
 import type { Occurrence } from '../timeline/occurrences.ts';
 import type { EffectRegistry } from './effect-spec.ts';
-import { accentPasses, SINGLE_RUN, type PlacementContext, type Pass } from './passes.ts';
-import { placesOf, prepare } from './prepare.ts';
+import { accentPasses, SINGLE_RUN, type Pass } from './passes.ts';
+import { placesOf, prepare, steadied } from './prepare.ts';
 import type { Accent, Bed, Hit, Montage } from '../document/types.ts';
-import { ageOn, anchorsOf, carriers, placeAccent, placements, type Placement } from './placements.ts';
+import {
+  ageOn,
+  anchorsOf,
+  carriers,
+  placeAccent,
+  placements,
+  type PlacedAccent,
+  type Placement,
+} from './placements.ts';
 import { isOfKind } from '../document/hits.ts';
 import { hash } from '../base/hash.ts';
 import { lowerBound } from '../base/search.ts';
 import { enlargement, enlargementPass } from './cover.ts';
 import { once } from '../base/once.ts';
 import { framer } from './framer.ts';
+import { sectionStarts } from '../timeline/sections.ts';
 import type { Framed } from '../timeline/framing.ts';
 import { timeline, type MediaIndex, type Timeline } from '../timeline/timeline.ts';
 
 export type { Pass } from './passes.ts';
+export type { PlacedAccent } from './placements.ts';
 
 export interface PlannedPicture extends Framed {
   readonly source: string;
@@ -60,9 +70,6 @@ export interface Planner {
   placed(audition: Audition): PlacedAccent;
 }
 
-/** An accent where it lies, by a rule, by hand or as a bed. */
-export type PlacedAccent = Pick<Placement, 'accent' | 'frame' | 'from' | 'to'> & PlacementContext;
-
 /** Frames of one accent that its enlargement is found on. */
 const MOST_COVERED = 4000;
 
@@ -99,6 +106,14 @@ function stretchesOf({ stretch }: Bed, shown: readonly Occurrence[], line: Timel
           return next ? [{ from: frame, to: next.frame - 1 }] : [];
         });
     }
+    case 'sections': {
+      const starts = sectionStarts(shown);
+      return starts.flatMap((from, i) =>
+        stretch.sections.length && !stretch.sections.includes(i)
+          ? []
+          : [{ from, to: (starts[i + 1] ?? line.count) - 1 }],
+      );
+    }
     case 'hits': {
       const frameOf = (id: string): number | undefined => shown.find((o) => o.hit.id === id)?.frame;
       const [a, b] = [frameOf(stretch.from), frameOf(stretch.to)];
@@ -120,17 +135,14 @@ function placedBeds(
       if (to < from) return [];
       const tail = to - from;
       const anchors = { start: 0, end: tail, clip: tail, next: tail + 1 };
-      // A bed fills its stretch whatever its accent's own tail is.
-      const prepared = {
-        ...prepare({ ...accent, until: 'end' }, clock, anchors),
-        lead: 0,
-        tail,
-        before: 0,
-        after: tail,
-      };
+      const { lasts = 'once' } = bed;
+      const plain = prepare(lasts === 'hold' ? steadied(accent, clock) : { ...accent, until: 'end' }, clock, anchors);
+      // Once or held, a bed fills its stretch whatever its accent's own tail is.
+      const again = lasts === 'repeat' ? prepare({ ...accent, until: 'tail' }, clock) : null;
       const placed: PlacedAccent = {
-        accent: prepared,
-        frame: from,
+        accent: again ?? { ...plain, lead: 0, tail, before: 0, after: tail },
+        frame: from + (again?.before ?? 0),
+        ...(again && { period: again.before + again.after + 1 }),
         from,
         to,
         intensity: bed.intensity,

@@ -1,6 +1,6 @@
 /** An accent with all its times in output frames, for one place in the montage. */
 import { envelopesOf, isMoved, replaced, withShaped } from '../document/params.ts';
-import { scaleFrames } from './envelope.ts';
+import { evaluate, scaleFrames } from './envelope.ts';
 import type {
   Accent,
   Anchor,
@@ -8,10 +8,12 @@ import type {
   Envelope,
   Generator,
   Key,
+  OwnRegions,
   Param,
   RegionShape,
   Repeat,
 } from '../document/types.ts';
+import { everyUse, mapUses, regionOf } from '../document/uses.ts';
 import { LIMITS } from '../document/limits.ts';
 import { seedOf } from '../base/hash.ts';
 import { fps } from '../base/time.ts';
@@ -208,14 +210,21 @@ function drawnReach(uses: readonly PreparedUse[], lead: number, tail: number): {
   return { before: Math.min(before, LIMITS.frames.max), after: Math.min(after, LIMITS.frames.max) };
 }
 
-export function prepare(accent: Accent, clock: Clockwork, anchors: Anchors = NO_ANCHORS): PreparedAccent {
+/** @param own regions of one placement, by the ids of effects, in place of those of the accent */
+export function prepare(
+  accent: Accent,
+  clock: Clockwork,
+  anchors: Anchors = NO_ANCHORS,
+  own: OwnRegions = {},
+): PreparedAccent {
   const places = placesOf(accent, clock, anchors);
   const retiming: Retiming = {
     envelope: (envelope) => replaced(envelope, places.of),
     at: places.of,
     count: (frames) => framesOf({ ...accent, unit: 'frames' }, frames, clock),
   };
-  const prepareUse = (use: EffectUse): PreparedUse => {
+  const prepareUse = (plain: EffectUse): PreparedUse => {
+    const use = { ...plain, region: regionOf(plain, accent.effects, own) };
     const { id, effect, on, focus = false, table, params, region = [], repeat, stack = [] } = retimed(use, retiming);
     return { id, effect, on, focus, table, params, region, repeat, seed: seedOf(id), stack: stack.map(prepareUse) };
   };
@@ -232,6 +241,50 @@ export function prepare(accent: Accent, clock: Clockwork, anchors: Anchors = NO_
     perFrame: accent.exact ? 1 : clock.fps / fps(accent.rate),
     effects,
   };
+}
+
+/** The accent as it is on its hit, for as long as it lasts: what was shaped is steady, what moves by itself goes on. */
+export function steadied(accent: Accent, clock: Clockwork): Accent {
+  const places = placesOf(accent, clock);
+  const retiming: Retiming = {
+    envelope: (envelope) => evaluate(replaced(envelope, places.of), 0),
+    at: places.of,
+    count: (frames) => frames,
+  };
+  return { ...accent, effects: mapUses(accent.effects, (use) => retimed(use, retiming)) };
+}
+
+/** True where keys lie on the end of an accent or past it, and would be left behind by a longer one. */
+export const hasClosingKeys = (accent: Accent): boolean =>
+  accent.unit !== '%' &&
+  everyUse(accent.effects).some((use) =>
+    Object.values(use.params)
+      .flatMap(envelopesOf)
+      .some((e) => typeof e !== 'number' && e.length > 1 && atHit(e.at(-1)!) && e.at(-1)!.at >= accent.tail),
+  );
+
+const atHit = ({ anchor = 'hit' }: Pick<Key, 'anchor'>): boolean => anchor === 'hit';
+
+/**
+ * The accent with another tail, and the keys on its end or past it as far from the new end as from the old one; those
+ * between that a shorter one leaves no room for go.
+ */
+export function withTail(accent: Accent, tail: number): Accent {
+  const by = tail - accent.tail;
+  if (by === 0 || accent.unit === '%') return { ...accent, tail };
+  const closes = (key: Pick<Key, 'at' | 'anchor'>): boolean => atHit(key) && key.at >= accent.tail;
+  const at = (key: Pick<Key, 'at' | 'anchor'>): number => (closes(key) ? Math.max(0, key.at + by) : key.at);
+  const retiming: Retiming = {
+    at,
+    count: (frames) => frames,
+    envelope: (envelope) => {
+      if (typeof envelope === 'number' || envelope.length < 2 || !envelope.some(closes)) return envelope;
+      return envelope
+        .filter((key) => closes(key) || !atHit(key) || by > 0 || key.at < tail)
+        .map((key) => ({ ...key, at: at(key) }));
+    },
+  };
+  return { ...accent, tail, effects: mapUses(accent.effects, (use) => retimed(use, retiming)) };
 }
 
 /** The generator with its envelopes and frame counts at the output's rate. */
@@ -269,9 +322,5 @@ export function inUnit(accent: Accent, unit: Accent['unit'], clock: Clockwork): 
     envelope: (envelope) =>
       typeof envelope === 'number' ? envelope : envelope.map((key) => ({ ...key, at: at(key) })),
   };
-  const use = (item: EffectUse): EffectUse => ({
-    ...retimed(item, retiming),
-    ...(item.stack && { stack: item.stack.map(use) }),
-  });
-  return { ...next, effects: accent.effects.map(use) };
+  return { ...next, effects: mapUses(accent.effects, (use) => retimed(use, retiming)) };
 }

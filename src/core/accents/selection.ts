@@ -5,6 +5,7 @@ import { familyByHit } from '../document/families.ts';
 import { isOfKind } from '../document/hits.ts';
 import type { Hit, Montage, Rule } from '../document/types.ts';
 import type { Occurrence } from '../timeline/occurrences.ts';
+import { sectionAt, sectionStarts } from '../timeline/sections.ts';
 import type { Timeline } from '../timeline/timeline.ts';
 
 /** Hits that carry accents: kept and hand-made ones, and joins that were not rejected. */
@@ -15,6 +16,7 @@ export const matches = (rule: Rule, hit: Hit, families: Montage['families'] = []
   carries(hit) &&
   hit.strength >= rule.minStrength &&
   hit.strength <= rule.maxStrength &&
+  (!rule.loud || (hit.loud !== undefined && hit.loud >= rule.loud.from && hit.loud < rule.loud.to)) &&
   (rule.kinds.some((kind) => isOfKind(hit, kind)) ||
     rule.families.includes(familyByHit(families).get(hit.id)?.id ?? ''));
 
@@ -25,6 +27,8 @@ export interface Company {
   /** Output frames of kept beats, ascending, and the place of each in its bar, from 1 on; 0 where no bar is known. */
   readonly beats: readonly number[];
   readonly ofBar: readonly number[];
+  /** Output frames on which sections begin. */
+  readonly sections: readonly number[];
 }
 
 export function companyOf(hits: readonly Hit[], shown: readonly Occurrence[]): Company {
@@ -43,7 +47,12 @@ export function companyOf(hits: readonly Hit[], shown: readonly Occurrence[]): C
   const beats = shown.filter(({ hit }) => hit.kind === 'beat' && carries(hit));
   let place = 0;
   const ofBar = beats.map(({ hit }) => (place = hit.strength === 1 ? 1 : place && place + 1));
-  return { inBurst, beats: beats.map(({ frame }) => frame), ofBar };
+  return {
+    inBurst,
+    beats: beats.map(({ frame }) => frame),
+    ofBar,
+    sections: sectionStarts(shown.filter(({ hit }) => carries(hit))),
+  };
 }
 
 /** Seconds beside a beat within which a hit is on it: two frames at 30 a second (common practice, no source). */
@@ -79,6 +88,7 @@ export function taken(
   const inPlace = (frame: number): boolean => {
     const clip = rule.clips.length ? line.spanAt(frame)?.clip : undefined;
     if (rule.clips.length && !(clip && rule.clips.some((id) => id === clip.id || id === clip.lineage))) return false;
+    if (rule.sections?.length && !rule.sections.includes(sectionAt(company.sections, frame))) return false;
     const t = line.timeOf(frame);
     return !rule.ranges.length || rule.ranges.some(({ from, to }) => t >= from - 1e-6 && t < to - 1e-6);
   };

@@ -1,6 +1,7 @@
 /** Accents for passing on: `.akmeon-accent` files, with a picture of the first one. */
 import { isMoved, replaced } from './params.ts';
 import { ACCENT_VERSION, type Accent, type AccentFile, type EffectUse, type Param } from './types.ts';
+import { mapUses } from './uses.ts';
 import { FormatError, readDocument, type Migrations } from './document.ts';
 import { LIMITS } from './limits.ts';
 import validate from './generated/validate-accent.js';
@@ -48,7 +49,6 @@ function keysInOrder(envelope: Exclude<Param, { base: unknown }>): typeof envelo
 const useInOrder = (use: EffectUse): EffectUse => ({
   ...use,
   params: Object.fromEntries(Object.entries(use.params).map(([name, param]) => [name, sorted(param)])),
-  ...(use.stack && { stack: use.stack.map(useInOrder) }),
 });
 
 const stackDepth = (uses: readonly EffectUse[]): number =>
@@ -63,4 +63,4 @@ export function checkStacks(accent: Accent): void {
     );
 }
 
-export const inOrder = (accent: Accent): Accent => ({ ...accent, effects: accent.effects.map(useInOrder) });
+export const inOrder = (accent: Accent): Accent => ({ ...accent, effects: mapUses(accent.effects, useInOrder) });

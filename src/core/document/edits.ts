@@ -1,6 +1,7 @@
 /** Every change a person can make, as a function from montage to montage. */
 import { withFamily } from './families.ts';
 import { envelopeOf, withEnvelope } from './params.ts';
+import { everyUse, mapUses, unshared } from './uses.ts';
 import type {
   Accent,
   Bed,
@@ -269,7 +270,12 @@ export const addEffect = (accent: string, use: EffectUse): Edit =>
   changeAccent(accent, (a) => ({ ...a, effects: [...a.effects, use] }));
 
 export const removeEffect = (accent: string, effect: string): Edit =>
-  changeAccent(accent, (a) => ({ ...a, effects: deep(a.effects, effect, () => null) }));
+  changeAccent(accent, (a) => {
+    const gone = new Set(everyUse(a.effects.filter(({ id }) => id === effect)).map(({ id }) => id)).add(effect);
+    // Effects that share its region go on acting there.
+    const kept = mapUses(a.effects, (use) => (gone.has(use.regionOf ?? '') ? unshared(use, a.effects) : use));
+    return { ...a, effects: deep(kept, effect, () => null) };
+  });
 
 export const moveEffect = (accent: string, effect: string, by: number): Edit =>
   changeAccent(accent, (a) => ({ ...a, effects: moved(a.effects, effect, by) }));
@@ -320,14 +326,15 @@ export const changeByHand =
   (id: string, change: Override): Edit =>
   (m) => ({
     ...m,
-    byHand: replace(m.byHand, id, ({ nudge, mute, ...one }) => {
-      const set = { nudge, mute, ...change };
+    byHand: replace(m.byHand, id, ({ nudge, mute, regions, ...one }) => {
+      const set = { nudge, mute, regions, ...change };
       return {
         ...one,
         intensity: set.intensity ?? one.intensity,
         seed: set.seed ?? one.seed,
         ...(set.nudge && { nudge: set.nudge }),
         ...(set.mute && { mute: true }),
+        ...(set.regions && { regions: set.regions }),
       };
     }),
   });

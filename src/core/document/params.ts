@@ -8,12 +8,28 @@ export const withEnvelope = (param: Param, base: Envelope): Param => (isMoved(pa
 
 /** What of a generator is shaped over time; its lists and counts are not. */
 const SHAPED = ['amount', 'rate', 'chance'] as const;
+export type ShapedPart = (typeof SHAPED)[number];
+
+type Parts = Partial<Record<ShapedPart, Envelope>>;
+/** What of a generator can be shaped over time. */
+export const shapedParts = (by: Generator): readonly ShapedPart[] => SHAPED.filter((name) => name in by);
+/** An envelope of a parameter: its own, or that of a part of the generator that moves it; null where it has none. */
+export function partOf(param: Param, part: ShapedPart | undefined): Envelope | null {
+  if (part === undefined) return envelopeOf(param);
+  return isMoved(param) ? ((param.by as Parts)[part] ?? null) : null;
+}
+/** The parameter with one of its envelopes changed. */
+export function withPart(param: Param, part: ShapedPart | undefined, change: (e: Envelope) => Envelope): Param {
+  const envelope = partOf(param, part);
+  if (envelope === null) return param;
+  if (part === undefined) return withEnvelope(param, change(envelope));
+  return isMoved(param) ? { ...param, by: { ...param.by, [part]: change(envelope) } } : param;
+}
 
 /** The generator with each of its envelopes changed. */
 export function withShaped(by: Generator, change: (envelope: Envelope) => Envelope): Generator {
   const shaped: Record<string, Envelope> = {};
-  for (const name of SHAPED)
-    if (name in by) shaped[name] = change((by as Generator & Record<typeof name, Envelope>)[name]);
+  for (const name of shapedParts(by)) shaped[name] = change((by as Parts)[name]!);
   return { ...by, ...shaped };
 }
 

@@ -19,6 +19,7 @@ import {
   EASING_NAMES,
   FITS,
   HIT_KINDS,
+  LASTS,
   MEETS,
   MONTAGE_VERSION,
   ON_BEATS,
@@ -219,6 +220,9 @@ const MONTAGE = {
         description: 'Where in the picture it acts; everywhere when absent or empty.',
       }),
     ),
+    regionOf: optional(
+      Type.String({ minLength: 1, maxLength: 300, description: 'The effect of this accent whose region it shares.' }),
+    ),
     repeat: optional(ref('Repeat')),
     stack: optional(
       array(ref('EffectUse'), {
@@ -304,6 +308,7 @@ const MONTAGE = {
     source: id(),
     t: sourceTime('Timestamp of the contact frame, or the attack where there is no picture.'),
     audioT: optional(sourceTime('The attack in the sound.')),
+    loud: optional(number(-200, 50, 'How loud the attack is heard, decibels below full scale.')),
     start: optional(sourceTime('Its movement begins.')),
     end: optional(sourceTime('Its movement ends.')),
     kind: oneOf(HIT_KINDS),
@@ -457,6 +462,13 @@ const MONTAGE = {
     minStrength: share('Inclusive.'),
     follow: share("0: every placement at full intensity; 1: intensity equals the hit's strength."),
     maxStrength: share('Inclusive.'),
+    loud: optional(ref('Within')),
+    sections: optional(
+      array(whole(0, 999), {
+        maxItems: 64,
+        description: 'Sections of the montage it is confined to: 0 before the first kept drop, n after the n-th.',
+      }),
+    ),
     burst: oneOf(BURST_MEMBERS),
     burstEvery: whole(1, 1000, "Of a burst every so-many-th member, where `burst` is 'nth'."),
     beat: oneOf(ON_BEATS),
@@ -483,10 +495,11 @@ const MONTAGE = {
       object({ kind: Type.Literal('hits'), from: id(), to: id() }),
       object({ kind: Type.Literal('clips'), kinds: array(oneOf(HIT_KINDS), { maxItems: 64 }) }),
       object({ kind: Type.Literal('between'), from: oneOf(HIT_KINDS), to: oneOf(HIT_KINDS) }),
+      object({ kind: Type.Literal('sections'), sections: array(whole(0, 999), { maxItems: 64 }) }),
     ],
     {
       description:
-        'All of it; one clip; from hit to hit (the first occurrence of each counts); each clip that holds a hit of these kinds, of any kept kind where none is named; from each hit of a kind to the next of another.',
+        'All of it; one clip; from hit to hit (the first occurrence of each counts); each clip that holds a hit of these kinds, of any kept kind where none is named; from each hit of a kind to the next of another; sections between kept drops, each of them where none is named.',
     },
   ),
   Bed: object({
@@ -494,6 +507,7 @@ const MONTAGE = {
     accent: id(),
     on: flag(),
     stretch: ref('Stretch'),
+    lasts: optional(oneOf(LASTS)),
     above: Type.Boolean({ description: 'Drawn over the accents instead of under them.' }),
     intensity: number(0, 2),
     seed: seed(),
@@ -511,6 +525,7 @@ const MONTAGE = {
       seed: seed(),
       nudge: optional(whole(-3600, 3600, 'Output frames.')),
       mute: optional(flag()),
+      regions: optional(ref('OwnRegions')),
     },
     { description: 'An accent that was laid on one hit by hand, whatever the rules say.' },
   ),
@@ -519,6 +534,11 @@ const MONTAGE = {
     nudge: optional(whole(-3600, 3600, 'Output frames.')),
     intensity: optional(number(0, 2, "Replaces the rule's.")),
     seed: optional(seed()),
+    regions: optional(ref('OwnRegions')),
+  }),
+  OwnRegions: Type.Record(Type.String(), array(ref('RegionShape'), { maxItems: 16 }), {
+    maxProperties: LIMITS.effects,
+    description: 'Regions of one placement in place of those of its accent, by the ids of effects.',
   }),
   Format: object(
     {

@@ -47,6 +47,7 @@ export type Rule = Of<'Rule'>;
 export type Stretch = Of<'Stretch'>;
 export type Bed = Of<'Bed'>;
 export type Override = Of<'Override'>;
+export type OwnRegions = Of<'OwnRegions'>;
 export type Format = Of<'Format'>;
 export type Settings = Of<'Settings'>;
 export type Timing = Settings['timing'];

@@ -86,6 +86,8 @@ export type TimeUnit = (typeof TIME_UNITS)[number];
 
 /** What of the accent lies on the hit: frame 0 for `peak`. */
 export const ALIGNS = ['start', 'peak', 'end'] as const;
+/** What a bed does after its accent's tail: stays as it ends; holds what the accent is on the hit all along; begins again. */
+export const LASTS = ['once', 'hold', 'repeat'] as const;
 /** What happens to what reaches over a join. */
 export const CONFINES = ['carry', 'cut', 'squeeze'] as const;
 /** How borders are hidden: mirrored or stretched edge pixels, or the least enlargement over the accent or its whole shot. */

@@ -48,6 +48,13 @@ export const curves: EffectSpec = {
   taps: 1,
   doc: 'A tone curve through five points, for all channels and for each.',
   params,
+  tone: {
+    curves: CURVES.map((curve) => ({
+      name: curve === 'master' ? 'All' : curve[0]!.toUpperCase() + curve.slice(1),
+      params: PLACES.map((at) => `${curve}${at}`),
+    })),
+    at: curveAt,
+  },
   uniforms: { master: 4, red: 4, green: 4, blue: 4, ends: 4 },
   thumbnail: { master25: 12, master75: 88, blue0: 18, red100: 112 },
   resolve(p) {

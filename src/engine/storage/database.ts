@@ -1,6 +1,7 @@
 /** What is kept between visits, in the browser's database. */
 import { aligned } from '../../core/document/accents.ts';
 import { PROFILE_MIGRATIONS } from '../../core/document/profile.ts';
+import type { Steps } from '../../core/document/history.ts';
 import Dexie, { type EntityTable, type Table } from 'dexie';
 import type { Accent, Montage, Profile, Watch } from '../../core/document/types.ts';
 import {
@@ -20,6 +21,7 @@ export interface StoredMontage {
   /** Milliseconds since 1970. */
   updated: number;
   montage: Montage;
+  steps?: Steps;
   /** As it was when it was last opened without trouble. */
   opened?: Montage;
   /** When it was deleted, milliseconds since 1970; absent while it is kept. */

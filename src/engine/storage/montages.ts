@@ -1,4 +1,5 @@
 /** Montages as they lie in this browser: kept, deleted for a while, brought back. */
+import type { Steps } from '../../core/document/history.ts';
 import type { Montage } from '../../core/document/types.ts';
 import { EngineError } from '../errors.ts';
 import { database, stored, type StoredMontage } from './database.ts';
@@ -17,20 +18,35 @@ export async function storedMontage(id: string): Promise<StoredMontage | undefin
 }
 
 /** Stores a montage that is new here. */
-export const addMontage = (montage: Montage): Promise<unknown> =>
-  stored(() => database.montages.put({ id: montage.id, name: montage.name, updated: Date.now(), montage }));
+export const addMontage = (montage: Montage, steps?: Steps): Promise<unknown> =>
+  stored(() =>
+    database.montages.put({
+      id: montage.id,
+      name: montage.name,
+      updated: Date.now(),
+      montage,
+      ...(steps && { steps }),
+    }),
+  );
 
 /**
- * Stores a newer state of a montage. @throws EngineError `deleted` where it was deleted meanwhile, in another tab: an
+ * Stores a newer state of a montage with its steps, or with none where it was not changed step by step. @throws EngineError `deleted` where it was deleted meanwhile, in another tab: an
  * edit here does not bring it back unasked
  */
-export const storeMontage = (montage: Montage): Promise<void> =>
+export const storeMontage = (montage: Montage, steps?: Steps): Promise<void> =>
   stored(() =>
     database.transaction('rw', database.montages, async () => {
       const entry = await database.montages.get(montage.id);
       if (!entry || entry.deleted !== undefined)
         throw new EngineError('deleted', 'This montage was deleted in another tab. It is still open here.');
-      await database.montages.put({ ...entry, name: montage.name, updated: Date.now(), montage });
+      const { steps: _, ...rest } = entry;
+      await database.montages.put({
+        ...rest,
+        name: montage.name,
+        updated: Date.now(),
+        montage,
+        ...(steps && { steps }),
+      });
     }),
   );
 

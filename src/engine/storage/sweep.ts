@@ -1,5 +1,6 @@
 /** Frees what no montage uses: copies of media, signals, lists of frames, pictures, unfinished files. */
 import type { IndexableType, Table } from 'dexie';
+import { historyOf } from '../../core/document/history.ts';
 import { database } from './database.ts';
 import { storageFolder, MEDIA, RESULTS, resultLock } from './media-files.ts';
 import { KEPT_DELETED } from './montages.ts';
@@ -25,8 +26,12 @@ async function sweep(now: number): Promise<void> {
     .primaryKeys();
   await database.montages.bulkDelete(old);
   const used = new Set<string>();
-  await database.montages.each(({ montage, opened }) => {
-    for (const { fingerprint } of [...montage.sources, ...(opened?.sources ?? [])]) used.add(fingerprint);
+  await database.montages.each(({ montage, opened, steps, updated }) => {
+    // What undo would bring back is kept as long as a deleted montage is.
+    const { past, future } =
+      steps && now - updated < KEPT_DELETED ? historyOf(montage, steps) : { past: [], future: [] };
+    for (const state of [montage, opened, ...past, ...future])
+      for (const { fingerprint } of state?.sources ?? []) used.add(fingerprint);
   });
   // By their keys alone: what lies there may be large.
   const print = (key: unknown): string => String(Array.isArray(key) ? key[0] : key).slice(0, PRINT);

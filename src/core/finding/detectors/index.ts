@@ -16,7 +16,7 @@ import {
   type TrackRole,
   type Watch,
 } from '../../document/types.ts';
-import type { Signals, SoundSignals } from '../signals/types.ts';
+import { BARK_BANDS, POWER, type Signals, type SoundSignals } from '../signals/types.ts';
 import { appearances, changes, type WatchSignal } from '../watch/watch.ts';
 import { beats } from './beats.ts';
 import { cuts } from './cuts.ts';
@@ -87,6 +87,21 @@ export function gridOf(source: Listened, signals: Signals, sensitivity = 0.5): B
   return music ? editedGrid(music.sound, source.grid ?? DEFAULT_GRID, sensitivity) : null;
 }
 
+/** Seconds after an attack within which it is loudest. */
+const SWELLS = 0.06;
+
+/** How loud an attack is heard: the most power of all kept bands in one hop at it, decibels below full scale. */
+function loudnessAt({ bands, rate, start }: SoundSignals, t: number): number {
+  const hop = Math.max(0, Math.round((t - start) * rate));
+  let most = 0;
+  for (let h = hop; h <= hop + SWELLS * rate && (h + 1) * BARK_BANDS <= bands.length; h++) {
+    let power = 0;
+    for (let b = 0; b < BARK_BANDS; b++) power += POWER[bands[h * BARK_BANDS + b]!]!;
+    most = Math.max(most, power);
+  }
+  return Math.round(100 * Math.log10(most + 1e-12)) / 10;
+}
+
 const heard = (
   source: Listened,
   signals: Signals,
@@ -105,7 +120,7 @@ export function findHits(
   { sensitivity = {}, fusionWindow = FUSION_WINDOW, watches = [], examples = [], families = [] }: Asked = {},
 ): Found {
   const asked = (kind: HitKind): number => sensitivity[kind] ?? 0.5;
-  const hit = (detector: string, find: Find, audible: boolean): Hit => ({
+  const hit = (detector: string, find: Find, sound: SoundSignals | null): Hit => ({
     // Milliseconds name a find: the same signals give the same names.
     id: `${source.id}:${detector}:${Math.round(find.t * 1000)}`,
     source: source.id,
@@ -114,7 +129,7 @@ export function findHits(
     strength: find.strength,
     confidence: find.confidence,
     evidence: [{ detector, t: find.t, strength: find.strength }],
-    ...(audible ? { audioT: find.t } : {}),
+    ...(sound ? { audioT: find.t, loud: loudnessAt(sound, find.t) } : {}),
     ...(find.kinds ? { kinds: find.kinds } : {}),
     ...(find.focus ? { focus: find.focus } : {}),
     state: 'found',
@@ -130,7 +145,7 @@ export function findHits(
       const musicOnly = 'musicOnly' in detector && detector.musicOnly;
       if (musicOnly && role !== 'music') continue;
       for (const find of detector.find({ sound, music, grid, content: source.content ?? 'unsaid' }, asked))
-        (musicOnly ? apart : find.faint ? faint : moments).push(hit(detector.id, find, !musicOnly));
+        (musicOnly ? apart : find.faint ? faint : moments).push(hit(detector.id, find, musicOnly ? null : sound));
     }
     for (const { family, alike } of families) {
       const { id, kind, more } = family;
@@ -139,7 +154,7 @@ export function findHits(
         const confidence = likeness / 255;
         if (confidence >= more)
           apart.push(
-            hit(familyDetector(id), { t: sound.attacks[attack]!, kind, strength: confidence, confidence }, true),
+            hit(familyDetector(id), { t: sound.attacks[attack]!, kind, strength: confidence, confidence }, sound),
           );
       });
     }
@@ -151,7 +166,7 @@ export function findHits(
         example.least,
       )) {
         apart.push(
-          hit(exampleDetector(example.id), { t, kind: 'match', strength: likeness, confidence: likeness }, true),
+          hit(exampleDetector(example.id), { t, kind: 'match', strength: likeness, confidence: likeness }, sound),
         );
       }
     }
@@ -159,12 +174,12 @@ export function findHits(
   const { picture } = signals;
   if (picture)
     for (const detector of PICTURE_DETECTORS)
-      for (const find of detector.find({ picture }, asked)) moments.push(hit(detector.id, find, false));
+      for (const find of detector.find({ picture }, asked)) moments.push(hit(detector.id, find, null));
   for (const { watch, signal } of watches) {
     const { x, y, w, h } = watch.region;
     const focus = { x: x + w / 2, y: y + h / 2 };
     for (const { t, strength } of (watch.mode === 'appears' ? appearances : changes)(signal, watch.sensitivity)) {
-      moments.push(hit(watchDetector(watch.id), { t, kind: 'popup', strength, confidence: strength, focus }, false));
+      moments.push(hit(watchDetector(watch.id), { t, kind: 'popup', strength, confidence: strength, focus }, null));
     }
   }
   const delay = estimateDelay([...moments, ...faint]);

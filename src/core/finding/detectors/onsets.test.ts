@@ -4,7 +4,8 @@ import type { HitKind } from '../../document/types.ts';
 import { localProminence } from '../signals/local-prominence.ts';
 import { LEAST_OVER } from '../signals/types.ts';
 import { SOUND_CLASSES, type SoundSignals } from '../signals/types.ts';
-import { classified, type Said } from '../../testkit/signals.ts';
+import { analyseSound, bursts, classified, ofSound, type Said } from '../../testkit/signals.ts';
+import { findHits } from './index.ts';
 import type { Find } from './detector.ts';
 import { onsets, onsetThreshold, withoutSecondStrokes } from './onsets.ts';
 
@@ -16,6 +17,20 @@ const blow = (t: number, strength = 0.5, kind: HitKind = 'impact', change: Parti
   ...change,
 });
 const times = (finds: readonly Find[]): number[] => withoutSecondStrokes(finds).map((find) => find.t);
+
+describe('how loud an attack is heard', () => {
+  it('is told in decibels: half the samples are six less (20 log10 2, ISO 80000-8), whatever the kind', () => {
+    const loud = (level: number): (number | undefined)[] => {
+      const { hits, faint } = findHits(
+        { id: 's', role: 'footage', tracks: ['game'], delay: null },
+        ofSound(analyseSound(bursts(4, [1, 2, 3]).map((v) => v * level))),
+      );
+      return [1, 2, 3].map((t) => [...hits, ...faint].find((hit) => Math.abs(hit.t - t) < 0.03)?.loud);
+    };
+    const half = loud(0.5);
+    loud(1).forEach((level, i) => expect(level! - half[i]!).toBeCloseTo(6.02, 0));
+  });
+});
 
 describe('second strokes', () => {
   it('belong to the blow before them', () => {

@@ -54,7 +54,7 @@ function merged(main: Hit, other: Hit): Hit {
   return {
     ...main,
     kinds: { ...kindsOf(other), ...kindsOf(main) },
-    ...(other.audioT !== undefined && main.audioT === undefined ? { audioT: other.audioT } : {}),
+    ...(other.audioT !== undefined && main.audioT === undefined ? { audioT: other.audioT, loud: other.loud } : {}),
     ...((main.focus ?? other.focus) ? { focus: main.focus ?? other.focus } : {}),
     strength: Math.max(main.strength, other.strength),
     confidence: 1 - (1 - main.confidence) * (1 - other.confidence),

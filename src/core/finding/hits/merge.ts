@@ -53,8 +53,9 @@ export function mergeHits(found: readonly Hit[], decisions: readonly Hit[]): Hit
     settled.set(d, ordered[f]!);
   }
   const decided = decisions.map((decision, d) => {
-    const audioT = decision.audioT ?? settled.get(d)?.audioT;
-    return audioT === decision.audioT ? decision : { ...decision, audioT };
+    const { audioT = decision.audioT, loud } = settled.get(d) ?? {};
+    const heard = { audioT: decision.audioT ?? audioT, loud: decision.loud ?? loud };
+    return heard.audioT === decision.audioT && heard.loud === decision.loud ? decision : { ...decision, ...heard };
   });
   return joinedAlike([...decided, ...ordered.filter((_, f) => !taken.has(f))].sort((a, b) => a.t - b.t));
 }
