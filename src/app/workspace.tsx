@@ -19,6 +19,7 @@ import { unlockMedia, useMedia } from './stores/media.ts';
 import { edit, saveAgain, useMontage } from './stores/montage.ts';
 import { setNavigate } from './stores/navigation.ts';
 import { openDemo, openStored, rememberShown, saveProject, type Broken } from './stores/opening.ts';
+import { useWindowSize } from './parts/use-size.ts';
 import { BrokenMontage } from './rescue.tsx';
 import { notice, usePreferences, useView } from './stores/view.ts';
 
@@ -76,7 +77,10 @@ export function Workspace() {
   // A picture is handed to one thread for good: another thread needs another one.
   const server = useMedia((s) => s.server);
   const alone = useView((s) => s.alone);
-  const panelWidth = usePreferences((s) => Math.min(WIDEST, Math.max(NARROWEST, s.panelWidth)));
+  const dimmed = usePreferences((s) => s.dimmed);
+  const inner = useWindowSize().width;
+  const chosenWidth = usePreferences((s) => s.panelWidth);
+  const panelWidth = chosenWidth ? bounded(chosenWidth, NARROWEST) : bounded(inner * PANEL_SHARE, LEAST_UNASKED);
   if (broken)
     return (
       <BrokenMontage
@@ -96,7 +100,7 @@ export function Workspace() {
       </>
     );
   return (
-    <div className="flex h-full flex-col">
+    <div className="flex h-full flex-col" data-dimmed={dimmed || undefined}>
       <Header />
       <Warnings />
       <main
@@ -159,7 +163,11 @@ export function Workspace() {
 
 /** Widths between which the panel can be dragged, pixels. */
 const NARROWEST = 320;
-const WIDEST = 620;
+const WIDEST = 900;
+/** What it takes where nothing was dragged: a share of the window, but so many pixels at least. */
+const PANEL_SHARE = 0.24;
+const LEAST_UNASKED = 348;
+const bounded = (width: number, least: number): number => Math.round(Math.min(WIDEST, Math.max(least, width)));
 
 function Header() {
   const montage = useMontage((s) => s.montage)!;

@@ -8,7 +8,7 @@ import { timecode } from '../../core/base/time.ts';
 import { addClip, addMusic, boundsOf } from '../../core/timeline/row.ts';
 import { SourcePicture } from '../parts/frame-picture.tsx';
 import { hitLook } from '../parts/kinds.ts';
-import { useWidth } from '../parts/use-width.ts';
+import { useWidth } from '../parts/use-size.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
 import { addAroundHit, secondsNow } from '../stores/row.ts';

@@ -2,7 +2,7 @@
 import { useRef } from 'react';
 import { timecode } from '../../core/base/time.ts';
 import { EdgeHandle } from '../parts/edge-handle.tsx';
-import { useWidth } from '../parts/use-width.ts';
+import { useWidth } from '../parts/use-size.ts';
 import { FramePicture } from '../parts/frame-picture.tsx';
 import { moveChosenTo, seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
@@ -10,7 +10,7 @@ import { ACCENT_TYPE, layAt } from '../stores/laying.ts';
 import { usePreferences, useView } from '../stores/view.ts';
 
 /** Frames shown on each side at the most. */
-const SIDE = 7;
+const SIDE = 15;
 /** Heights of its pictures, pixels: at the least, and at the most when they are made larger. */
 const LOWEST = 40;
 const TALLEST = 320;
@@ -36,7 +36,9 @@ export function FrameStrip() {
   const tall = Math.min(wanted, Math.floor(((room / (2 * side + 1) - GAP) * height) / width));
   const hit = derived.shown.find((o) => o.key === chosen);
   const near = hit && Math.abs(hit.frame - playhead) <= SIDE;
-  const middle = near ? hit.frame : playhead;
+  // At the ends of the montage the window stops, instead of showing places where nothing is.
+  const last = Math.max(side, derived.line.count - 1 - side);
+  const middle = Math.min(last, Math.max(side, near ? hit.frame : playhead));
   return (
     <section ref={place} aria-label="Frames around the hit" className="relative border-t border-rope bg-deck px-2 py-2">
       <EdgeHandle

@@ -130,9 +130,14 @@ export function HitList() {
         {rows.map(({ index }) => {
           const line = lines[index]!;
           return line.members.length > 1 ? (
-            <Burst key={line.key} line={line} chosen={chosen} />
+            <Burst key={line.key} line={line} chosen={chosen} place={[index + 1, lines.length]} />
           ) : (
-            <Row key={line.key} occurrence={line.first} chosen={line.first.key === chosen} />
+            <Row
+              key={line.key}
+              occurrence={line.first}
+              chosen={line.first.key === chosen}
+              place={[index + 1, lines.length]}
+            />
           );
         })}
         {rows.length > 0 && (
@@ -150,7 +155,7 @@ export function HitList() {
 }
 
 /** Folded unless a member other than the first is chosen. Keeping or rejecting means all members. */
-function Burst({ line: { first, members }, chosen }: { line: Line; chosen: string | null }) {
+function Burst({ line: { first, members }, chosen, place }: { line: Line; chosen: string | null; place: Place }) {
   const { montage } = useDerived()!;
   const inside = members.some((o, i) => i > 0 && o.key === chosen);
   const [wanted, setOpen] = useState(false);
@@ -165,7 +170,7 @@ function Burst({ line: { first, members }, chosen }: { line: Line; chosen: strin
   const kept = members.every((o) => isKept(o.hit.state));
   const rejected = members.every((o) => o.hit.state === 'rejected');
   return (
-    <li className="rounded" data-burst={members.length}>
+    <li className="rounded" data-burst={members.length} {...placeOf(place)}>
       <div className={`flex items-center rounded ${!open && first.key === chosen ? 'bg-rope' : 'hover:bg-plank'}`}>
         <button
           className="key-quiet"
@@ -204,7 +209,11 @@ function Burst({ line: { first, members }, chosen }: { line: Line; chosen: strin
   );
 }
 
-function Row({ occurrence, chosen }: { occurrence: Occurrence; chosen: boolean }) {
+/** Place in a list of which only a part is drawn, from 1 on, and its length. */
+type Place = readonly [number, number];
+const placeOf = ([at, count]: Place) => ({ 'aria-posinset': at, 'aria-setsize': count });
+
+function Row({ occurrence, chosen, place }: { occurrence: Occurrence; chosen: boolean; place?: Place }) {
   const { line, lessons, montage } = useDerived()!;
   const { hit, frame } = occurrence;
   const row = useRef<HTMLButtonElement>(null);
@@ -220,6 +229,7 @@ function Row({ occurrence, chosen }: { occurrence: Occurrence; chosen: boolean }
   return (
     <li
       className={`flex items-center rounded ${chosen ? 'bg-rope' : 'hover:bg-plank'}`}
+      {...(place && placeOf(place))}
       data-hit={hit.id}
       data-state={hit.state}
     >

@@ -14,7 +14,7 @@ import { boundView, frameToX, waveform, wholeView, xToFrame, zoomView, type View
 import { Head } from './head.tsx';
 import { Overview } from './overview.tsx';
 import { EdgeHandle } from '../parts/edge-handle.tsx';
-import { useWidth } from '../parts/use-width.ts';
+import { useWidth } from '../parts/use-size.ts';
 import { RowLanes } from './row-lanes.tsx';
 
 /** Heights between which the landscape can be dragged, pixels. */

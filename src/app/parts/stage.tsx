@@ -30,6 +30,9 @@ import { useAudition } from '../shape/shaping.ts';
 /** Heights tried in turn: playing drops size before it drops frames. */
 const HEIGHTS = [540, 432, 360, 270, 180];
 
+/** Words beside a symbol: where the picture is narrow the symbol alone is seen. */
+const WHERE_WIDE = '@max-[780px]:sr-only';
+
 const isMissing = (error: unknown): boolean =>
   error instanceof EngineError && (error.code === 'media-missing' || error.code === 'crashed');
 
@@ -78,6 +81,7 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
   const comparing = useView((s) => s.line);
   const dragging = useView((s) => s.dragging);
   const alone = useView((s) => s.alone);
+  const dimmed = usePreferences((s) => s.dimmed);
   const { listed, epoch } = useMedia();
   const audition = useAudition(auditioning);
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -90,7 +94,7 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
     // A fresh element per mount: a canvas can be handed to a worker only once.
     const made = document.createElement('canvas');
     element.current = made;
-    made.className = 'max-h-full max-w-full rounded-sm bg-black';
+    made.className = 'rounded-sm bg-black';
     made.dataset['stage'] = '';
     made.setAttribute('role', 'img');
     made.setAttribute('aria-label', 'The picture at the playhead');
@@ -107,6 +111,11 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
   }, []);
 
   const montage = derived?.montage;
+  const aspect = montage ? montage.settings.width / montage.settings.height : 1;
+  // It fills its place whatever size it is drawn in.
+  useEffect(() => {
+    Object.assign(element.current!.style, filling(aspect));
+  }, [aspect]);
   /** What the preview's thread has: only what differs is sent. */
   const sent = useRef<{ montage: Montage; listed: ListedStarts } | null>(null);
   useEffect(() => {
@@ -156,9 +165,8 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
 
   if (!derived) return null;
   const { line } = derived;
-  const { settings } = derived.montage;
   return (
-    <section aria-label="Picture" className="flex min-h-0 min-w-0 flex-col">
+    <section aria-label="Picture" className="@container flex min-h-0 min-w-0 flex-col">
       <div className="relative flex min-h-0 grow items-center justify-center p-3" style={{ containerType: 'size' }}>
         <canvas ref={canvas} hidden />
         {line.count === 0 && <p className="absolute text-fog">Bring in footage to see it here.</p>}
@@ -173,11 +181,12 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
             Back to everything
           </button>
         )}
-        <OnPicture aspect={settings.width / settings.height}>
-          {auditioning && <RegionOverlay aspect={settings.width / settings.height} />}
+        <OnPicture aspect={aspect}>
+          {auditioning && <RegionOverlay aspect={aspect} />}
           {marking && <FocusMark />}
           {comparing !== null && <CompareLine share={comparing} />}
         </OnPicture>
+        {dimmed && <p className="absolute top-5 right-5 rounded bg-night/80 px-2 py-1 text-tide">Dimmed here only</p>}
         {plain && <p className="absolute top-5 left-5 rounded bg-night/80 px-2 py-1 text-tide">Without accents</p>}
         {dragging && (
           <p className="mono absolute bottom-5 left-5 rounded bg-night/80 px-2 py-1 text-[15px] text-lamp">
@@ -185,7 +194,7 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
           </p>
         )}
       </div>
-      <div className="flex items-center gap-2 px-4 pb-2 whitespace-nowrap">
+      <div className="flex items-center gap-2 px-4 pb-2 whitespace-nowrap @max-[780px]:gap-1 @max-[780px]:px-2">
         <div className="flex items-center gap-1">
           <button className="key-quiet" aria-label="Earlier hit" title="Earlier hit (↑)" onClick={() => chooseNext(-1)}>
             <SkipBack size={16} />
@@ -230,7 +239,7 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
         </button>
         <button className="key-quiet" title="Add a hit here (H)" onClick={addHitHere}>
           <Plus size={14} />
-          Hit here
+          <span className={WHERE_WIDE}>Hit here</span>
         </button>
         <span className="grow" />
         <BigStep />
@@ -251,12 +260,19 @@ function Readout() {
         {timecode(playhead, line.rate)}
       </span>
       <span className="mono text-[12px] text-fog" title={`${montage.settings.width}×${montage.settings.height}`}>
-        frame {playhead}/{Math.max(0, line.count - 1)}
-        {shown[on]?.frame === playhead ? ` · hit ${on + 1}` : ''}
+        <span className={WHERE_WIDE}>frame </span>
+        {playhead}/{Math.max(0, line.count - 1)}
+        {shown[on]?.frame === playhead && <span className={WHERE_WIDE}> · hit {on + 1}</span>}
       </span>
     </>
   );
 }
+
+/** As large as a box of this shape can be in its container. */
+const filling = (aspect: number): { aspectRatio: string; width: string } => ({
+  aspectRatio: String(aspect),
+  width: `min(100cqw, ${100 * aspect}cqh)`,
+});
 
 /** A layer that lies exactly over the drawn picture. */
 function OnPicture({ aspect, children }: { aspect: number; children: ReactNode }) {
@@ -265,11 +281,7 @@ function OnPicture({ aspect, children }: { aspect: number; children: ReactNode }
       className="pointer-events-none absolute inset-3 flex items-center justify-center"
       style={{ containerType: 'size' }}
     >
-      <div
-        data-on-picture
-        className="relative *:pointer-events-auto"
-        style={{ aspectRatio: aspect, width: `min(100cqw, ${100 * aspect}cqh)` }}
-      >
+      <div data-on-picture className="relative *:pointer-events-auto" style={filling(aspect)}>
         {children}
       </div>
     </div>
@@ -314,7 +326,7 @@ function Speeds() {
         onClick={() => retune({ looping: !looping })}
       >
         <Repeat2 size={14} />
-        Loop
+        <span className={WHERE_WIDE}>Loop</span>
       </button>
       {([1, 0.5, 0.25] as const).map((value) => (
         <button
@@ -335,7 +347,7 @@ function BigStep() {
   const { bigStep } = usePreferences();
   return (
     <label className="flex items-center gap-1 text-[12px] text-fog" title="Frames that Shift with an arrow key steps">
-      step
+      <span className={WHERE_WIDE}>step</span>
       <input
         className="field w-14 py-0"
         type="number"

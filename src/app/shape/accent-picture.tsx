@@ -9,6 +9,9 @@ import { useDerived } from '../stores/derived.ts';
 /** Milliseconds a frame of a moving picture stays: slower than life, so that single frames are seen. */
 const STAY = 80;
 
+/** Whether the person asks for no movement that was not asked for. */
+const STILL = matchMedia('(prefers-reduced-motion: reduce)');
+
 const auditions = new WeakMap<Accent, Map<number, Audition>>();
 /** One value per accent and frame, so that pictures are drawn once. */
 function auditionOf(accent: Accent, frame: number): Audition {
@@ -36,7 +39,11 @@ export function AccentPicture({ accent, frame }: { accent: Accent; frame: number
     Math.max(0, moving === null || !placed ? still : placed.from + moving),
   );
   return (
-    <span className="block" onPointerEnter={() => setMoving(0)} onPointerLeave={() => setMoving(null)}>
+    <span
+      className="block"
+      onPointerEnter={() => setMoving(STILL.matches ? null : 0)}
+      onPointerLeave={() => setMoving(null)}
+    >
       <FramePicture
         frame={at}
         width={192}

@@ -9,6 +9,7 @@ import { endedIn, evaluate } from '../../core/accents/envelope.ts';
 import type { ParamSpec } from '../../core/accents/effect-spec.ts';
 import { EASING_NAMES, type Easing, type EffectUse, type Envelope, type Param } from '../../core/document/types.ts';
 import { EFFECTS } from '../../effects/index.ts';
+import { useWindowSize } from '../parts/use-size.ts';
 import { EdgeHandle } from '../parts/edge-handle.tsx';
 import { FramePicture } from '../parts/frame-picture.tsx';
 import { seek } from '../stores/actions.ts';
@@ -110,13 +111,15 @@ function put(shaped: ShapedAccent, rows: readonly RowInfo[], row: RowInfo, frame
 /** Heights between which the ladder can be dragged, pixels; never more than leaves the picture some room. */
 const LOWEST = 120;
 const HIGHEST = 1400;
+const LEFT_FOR_PICTURE = 320;
 
 export function Ladder() {
   const derived = useDerived();
   const shaped = usePlacedAccent();
   const painting = useShaping((s) => s.painting);
   const folded = useShaping((s) => s.folded);
-  const ladderHeight = usePreferences((s) => s.ladderHeight);
+  const room = useWindowSize().height;
+  const ladderHeight = usePreferences((s) => s.ladderHeight) ?? Math.max(252, Math.round(room * 0.3));
   const [all, setAll] = useState(false);
   if (!derived || !shaped)
     return (
@@ -144,7 +147,7 @@ export function Ladder() {
         limits={[LOWEST, HIGHEST]}
         onSize={(size) => usePreferences.setState({ ladderHeight: size })}
       />
-      <div className="overflow-auto" style={{ maxHeight: `min(${ladderHeight}px, 100vh - 320px)` }}>
+      <div className="overflow-auto" style={{ maxHeight: Math.min(ladderHeight, room - LEFT_FOR_PICTURE) }}>
         <table
           className="border-separate border-spacing-0"
           role="grid"

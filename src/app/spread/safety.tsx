@@ -7,10 +7,11 @@ import { seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { frameServer } from '../stores/media.ts';
 import { jobs } from '../stores/jobs.ts';
-import { notice } from '../stores/view.ts';
+import { notice, usePreferences } from '../stores/view.ts';
 
 export function Safety() {
   const derived = useDerived();
+  const dimmed = usePreferences((s) => s.dimmed);
   const [counted, setCounted] = useState<{ montage: unknown; flashes: FlashCount } | null>(null);
   if (!derived || derived.line.count === 0) return null;
   const { montage, line } = derived;
@@ -36,6 +37,18 @@ export function Safety() {
     <section aria-label="Flash count" className="flex flex-col gap-1">
       <div className="flex items-center gap-2">
         <h2 className="caption grow">Flashes</h2>
+        <label
+          className="flex items-center gap-1 text-[12px] text-fog"
+          title="Here only: what is exported stays as it is"
+        >
+          <input
+            type="checkbox"
+            className="accent-lamp"
+            checked={dimmed}
+            onChange={(event) => usePreferences.setState({ dimmed: event.currentTarget.checked })}
+          />
+          dim pictures
+        </label>
         <button className="key py-0.5" onClick={count}>
           Count them
         </button>

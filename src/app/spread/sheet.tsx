@@ -114,15 +114,16 @@ export function Sheet() {
           </button>
         </Bar>
       )}
-      <table className="border-separate border-spacing-0">
+      <table className="border-separate border-spacing-0" aria-colcount={kept.length + 1}>
         <thead>
           <tr>
             <th scope="col" className="sticky left-0 z-10 min-w-40 bg-deck px-3 text-left align-bottom caption">
               kept hits
             </th>
-            {columns.map((o) => (
+            {columns.map((o, i) => (
               <HitHead
                 key={o.key}
+                column={from + i + 2}
                 occurrence={o}
                 chosen={o.key === chosen}
                 ticked={ticked.has(o.key)}
@@ -138,10 +139,10 @@ export function Sheet() {
               <th scope="row" className="sticky left-0 z-10 max-w-56 truncate bg-deck px-3 py-1 text-left font-medium">
                 {line.name}
               </th>
-              {columns.map((o) => {
+              {columns.map((o, i) => {
                 const cell = byCell.get(`${line.id}/${o.key}`) ?? [];
                 return (
-                  <td key={o.key} className="border-b border-l border-rope p-0.5">
+                  <td key={o.key} aria-colindex={from + i + 2} className="border-b border-l border-rope p-0.5">
                     {cell.map((placement) => (
                       <Cell
                         key={placement.key}
@@ -175,12 +176,15 @@ export function Sheet() {
 
 function HitHead({
   occurrence: o,
+  column,
   chosen,
   ticked,
   onTick,
   size: [width, height],
 }: {
   occurrence: Occurrence;
+  /** Its place in the whole sheet, from 1 on, of which only a part is drawn. */
+  column: number;
   chosen: boolean;
   ticked: boolean;
   onTick: () => void;
@@ -191,6 +195,7 @@ function HitHead({
   return (
     <th
       scope="col"
+      aria-colindex={column}
       className="min-w-[88px] p-px align-bottom"
       onDragOver={(event) => event.dataTransfer.types.includes(ACCENT_TYPE) && event.preventDefault()}
       onDrop={(event) => {

@@ -293,6 +293,13 @@ export const COMMANDS: readonly Command[] = [
     run: () => useView.setState(({ alone }) => ({ alone: !alone })),
   },
   {
+    id: 'dim',
+    name: 'Dim the pictures, or show them as they are',
+    also: 'flash strobe photosensitive epilepsy dark safe',
+    keys: '',
+    run: () => usePreferences.setState(({ dimmed }) => ({ dimmed: !dimmed })),
+  },
+  {
     id: 'save-file',
     name: 'Save to a project file',
     also: 'download export store akmeon',

@@ -84,12 +84,15 @@ export const usePreferences = create(
     soundLag: number;
     /** Pixels. */
     landscapeHeight: number;
-    panelWidth: number;
-    ladderHeight: number;
+    /** Null: as suits the window. */
+    panelWidth: number | null;
+    ladderHeight: number | null;
     /** Pixels of the pictures in the strip of frames. */
     stripHeight: number;
     /** Whether keys on an accent's end move with it; null: not asked yet. */
     closingKeys: boolean | null;
+    /** Pictures are shown darker and flatter, for those whom flashes trouble; what is exported is not. */
+    dimmed: boolean;
     /** Ids of the commands that were called by name last, the newest first. */
     recent: readonly string[];
     /** Keys of commands that a person set, by command. */
@@ -99,10 +102,11 @@ export const usePreferences = create(
       bigStep: 10,
       soundLag: 0,
       landscapeHeight: 116,
-      panelWidth: 348,
-      ladderHeight: 252,
+      panelWidth: null,
+      ladderHeight: null,
       stripHeight: 43,
       closingKeys: null,
+      dimmed: false,
       recent: [],
       keys: {},
     }),

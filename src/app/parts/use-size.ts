@@ -1,5 +1,5 @@
-/** How wide an element is, as long as it is there. */
-import { useCallback, useState } from 'react';
+/** How large an element or the window is, as long as it is there. */
+import { useCallback, useState, useSyncExternalStore } from 'react';
 
 /** A ref for the element, and its width inside in whole pixels: `otherwise` until it is there, never less than `least`. */
 export function useWidth(otherwise: number, least = 0): readonly [(element: Element | null) => void, number] {
@@ -15,3 +15,14 @@ export function useWidth(otherwise: number, least = 0): readonly [(element: Elem
   );
   return [ref, width];
 }
+
+const onResize = (act: () => void): (() => void) => {
+  addEventListener('resize', act);
+  return () => removeEventListener('resize', act);
+};
+
+/** The window's inner size, CSS pixels. */
+export const useWindowSize = (): { readonly width: number; readonly height: number } => ({
+  width: useSyncExternalStore(onResize, () => innerWidth),
+  height: useSyncExternalStore(onResize, () => innerHeight),
+});
