@@ -170,6 +170,60 @@ export async function screen(rows: Row[], scratch: string): Promise<void> {
       wanted,
     ]);
     await long.mouse.up();
+
+    await station(long, 'Check');
+    const tab = long.getByRole('tab', { name: 'Hits', exact: true });
+    await tab.click();
+    await long.locator('[data-hit]').first().waitFor();
+    await long.getByRole('list', { name: 'Hits' }).hover();
+    rows.push([
+      'list of 2,000 hits scrolled',
+      said(await costOf(long, (i) => long.mouse.wheel(0, i % 40 < 20 ? 300 : -300), 60)),
+      wanted,
+    ]);
+    await station(long, 'Spread');
+    const sheet = long.getByRole('region', { name: 'Sheet of hits and rules' });
+    await sheet.hover();
+    await long.waitForTimeout(1500);
+    rows.push([
+      'sheet of an hour scrolled',
+      said(await costOf(long, (i) => long.mouse.wheel(i % 40 < 20 ? 200 : -200, 0), 60)),
+      wanted,
+    ]);
+    const rule = long.locator('[data-rule]').first();
+    const slider = (await rule.getByRole('slider').first().boundingBox())!;
+    const along = (i: number): number => slider.x + slider.width * (0.1 + (0.8 * (i % 30)) / 30);
+    await long.mouse.move(along(0), slider.y + slider.height / 2);
+    await long.mouse.down();
+    rows.push([
+      'a rule’s slider dragged in an hour of 6,000 placements',
+      said(await costOf(long, (i) => long.mouse.move(along(i), slider.y + slider.height / 2), 40)),
+      wanted,
+    ]);
+    await long.mouse.up();
+    const cells = sheet.getByRole('button', { name: /^(Mute|Unmute) on the hit/ });
+    rows.push([
+      'a cell of the sheet muted in an hour',
+      said(await costOf(long, (i) => cells.nth(i % 5).click(), 15)),
+      wanted,
+    ]);
+    await long.keyboard.press('Control+j');
+    const field = long.getByLabel('Name of the command');
+    await field.waitFor();
+    rows.push([
+      'a letter typed in the finder of commands',
+      said(await costOf(long, (i) => field.press('chromatic zoom'[i]!), 14)),
+      '50 ms',
+    ]);
+    await long.keyboard.press('Escape');
+    await station(long, 'Shape');
+    await long.getByRole('button', { name: 'Add an effect' }).click();
+    const shelf = long.getByLabel('Find an effect');
+    rows.push([
+      'a letter typed in the search of effects',
+      said(await costOf(long, (i) => shelf.press('handheld old tape'[i]!), 17)),
+      '50 ms',
+    ]);
   } finally {
     await bench.close();
   }

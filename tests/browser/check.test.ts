@@ -173,10 +173,10 @@ describe('checking the demo', () => {
     const tempo = async (): Promise<number> =>
       Number((await beats.locator('[data-tempo]').getAttribute('data-tempo'))!.split(' ')[0]);
     const plain = await tempo();
-    await beats.getByRole('button', { name: 'Double' }).click();
+    await beats.getByRole('button', { name: 'Double tempo' }).click();
     expect(await tempo()).toBeCloseTo(plain * 2, 0);
-    await beats.getByRole('button', { name: 'Double' }).click();
-    await beats.getByRole('button', { name: 'Halve' }).click();
+    await beats.getByRole('button', { name: 'Double tempo' }).click();
+    await beats.getByRole('button', { name: 'Half tempo' }).click();
     expect(await tempo()).toBeCloseTo(plain / 2, 0);
     await beats.getByLabel(/Shift of the beats/).fill('35');
     await beats.getByRole('button', { name: 'Back to what was tracked' }).click();

@@ -123,11 +123,11 @@ describe('families of the same sound', () => {
   it('are parted by loudness with the numbers on each side shown, joined again, and lose no hit', async () => {
     const card = await boltsCard();
     const before = (await montageOf(page)).families[0]!;
-    const slider = page.getByLabel('Loudness that parts it');
+    const slider = page.getByLabel('Loudness that splits it');
     const [over, under] = (await page.locator('[data-sides]').getAttribute('data-sides'))!.split('/').map(Number);
     expect(over! + under!).toBe((await stateOf(card))[2]);
     await slider.focus();
-    await page.getByRole('button', { name: 'Part', exact: true }).click();
+    await page.getByRole('button', { name: 'Split', exact: true }).click();
     const [own, others] = (await montageOf(page)).families;
     expect([own!.members.length, others!.members.length]).toEqual([over, under]);
     expect(own!.loud!.from).toBe(others!.loud!.to);

@@ -359,7 +359,7 @@ describe.runIf(HAS_FFMPEG)('a drop laid on a hit', () => {
     await page.goto(`${bench.origin}/demo-montage`);
     await findHits(page);
     await station(page, 'Bring in');
-    await page.getByRole('slider', { name: 'Loudness of the clips' }).fill('0');
+    await page.getByRole('slider', { name: 'Volume of the clips' }).fill('0');
     await page.getByRole('slider', { name: 'Playhead' }).focus();
     await page.keyboard.press('ArrowDown');
     await page.keyboard.press('ArrowDown');

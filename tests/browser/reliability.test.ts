@@ -225,7 +225,7 @@ describe("a person's work", () => {
     const page = await fresh();
     await bring(page, fixture('hits.mp4'));
     await page.getByText(/hits.mp4 is in/).waitFor();
-    const slider = page.getByLabel('Loudness of the clips');
+    const slider = page.getByLabel('Volume of the clips');
     await slider.evaluate((element) => element.scrollIntoView({ block: 'center' }));
     const drag = async (share: number): Promise<void> => {
       const box = (await slider.boundingBox())!;
@@ -323,7 +323,7 @@ describe('a killed worker', () => {
     await page.locator('[data-job-share]:not([data-job-share="0"]):not([data-job-share=""])').first().waitFor();
     expect(await kill(page, 'analyse')).toBeGreaterThan(0);
     await page.getByText(/stopped unexpectedly/).waitFor();
-    await page.getByRole('button', { name: /Find hits|Go on finding/ }).click();
+    await page.getByRole('button', { name: /Find hits|Resume finding/ }).click();
     await page.getByRole('button', { name: /^Keep all \d/ }).waitFor({ timeout: 120_000 });
     await page.close();
   });
@@ -350,7 +350,7 @@ describe('a killed worker', () => {
     await page.locator('[data-job-share]').first().waitFor();
     await page.waitForTimeout(300);
     await page.getByRole('button', { name: 'Cancel', exact: true }).click();
-    await page.getByRole('button', { name: /Find hits|Go on finding/ }).waitFor();
+    await page.getByRole('button', { name: /Find hits|Resume finding/ }).waitFor();
     expect(await page.getByRole('button', { name: 'Check the hits' }).count()).toBe(0);
     await page.close();
   });
@@ -412,7 +412,7 @@ describe('a killed browser', () => {
           await page.waitForTimeout(40 * round);
         } else if (round % 3 === 1) {
           await page
-            .getByRole('button', { name: /Find hits|Check the hits|Go on finding/ })
+            .getByRole('button', { name: /Find hits|Check the hits|Resume finding/ })
             .click({ timeout: 2000 })
             .catch(() => undefined);
           await page.waitForTimeout(30 * round);

@@ -131,7 +131,7 @@ describe('shaping an accent', () => {
     expect(await said(page, /^Negative Amount at 0:/)).toContain('overshoot');
     await button(page, 'Undo').click();
     await type(page, /^Negative Amount at 10:/, '30');
-    await button(page, 'Mend the ends of Negative Amount').click();
+    await button(page, 'Fix the ends of Negative Amount').click();
     expect(await said(page, /^Negative Amount at 10:/)).toContain(': 0, key');
   });
 
@@ -414,7 +414,7 @@ describe('what an accent can hold', () => {
     const dialog = page.getByRole('dialog');
     await dialog.getByRole('button', { name: /^2\. To the light/ }).click();
     await dialog.getByText('Too few taps: tap at least four times.').waitFor({ timeout: 15_000 });
-    await dialog.getByRole('button', { name: 'As the device says' }).click();
+    await dialog.getByRole('button', { name: 'Use the device’s value' }).click();
     expect(await page.locator('[data-sound-lag]').textContent()).toContain('0 by tapping');
   });
 

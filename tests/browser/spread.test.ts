@@ -295,7 +295,7 @@ describe('commands', () => {
     await page.keyboard.press('Shift+Q');
     await page.getByRole('button', { name: 'Back to everything' }).click();
     await page.keyboard.press('Control+j');
-    await page.getByRole('button', { name: 'Keys as they came' }).click();
+    await page.getByRole('button', { name: 'Reset all keys' }).click();
     await page.keyboard.press('Escape');
   });
 

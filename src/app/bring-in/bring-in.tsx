@@ -113,7 +113,7 @@ export function BringIn() {
             max={2}
             step={0.05}
             value={montage.settings.clipGain}
-            aria-label="Loudness of the clips"
+            aria-label="Volume of the clips"
             onChange={(event) => edit(setSettings({ clipGain: Number(event.currentTarget.value) }), 'clip-gain')}
           />
         </label>
@@ -141,7 +141,7 @@ export function BringIn() {
             disabled={busy || montage.sources.length === 0}
             onClick={() => void find()}
           >
-            {busy ? 'Finding…' : montage.sources.some((s) => partial[s.id]) ? 'Go on finding' : 'Find hits'}
+            {busy ? 'Finding…' : montage.sources.some((s) => partial[s.id]) ? 'Resume finding' : 'Find hits'}
           </button>
         )}
         {analysed && (

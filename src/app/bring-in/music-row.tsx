@@ -58,7 +58,7 @@ export function MusicRow({ item, at }: { item: MusicItem; at: number }) {
             max={2}
             step={0.05}
             value={item.gain}
-            aria-label="Loudness of the music"
+            aria-label="Volume of the music"
             onChange={(event) =>
               edit(changeMusic(item.id, { gain: Number(event.currentTarget.value) }), `gain-${item.id}`)
             }

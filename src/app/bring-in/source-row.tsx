@@ -89,10 +89,10 @@ export function SourceRow({
       )}
       {audio.length > 0 && source.role === 'footage' && (
         <label className="mt-1 flex items-center gap-2 text-[12px] text-fog">
-          <span className="grow">What happens in it</span>
+          <span className="grow">Content</span>
           <select
             className="field py-0.5"
-            aria-label={`What happens in ${source.name}`}
+            aria-label={`Content of ${source.name}`}
             title="How likely shots and impacts are before anything is heard"
             value={source.content}
             onChange={(event) => edit(updateSource(source.id, { content: event.currentTarget.value as Content }))}
@@ -107,7 +107,7 @@ export function SourceRow({
       )}
       {profiles.length > 0 && audio.length > 0 && source.role === 'footage' && (
         <label className="mt-1 flex items-center gap-2 text-[12px] text-fog">
-          <span className="grow">Same game or hall as</span>
+          <span className="grow">Same game or venue as</span>
           <select
             className="field min-w-0 py-0.5"
             aria-label={`Profile for ${source.name}`}

@@ -113,7 +113,7 @@ export function ContactSheet() {
           title="Takes what is decided out of the sheet"
           onClick={() => setRound(round + 1)}
         >
-          Tidy
+          Hide decided
         </button>
       </div>
       <div

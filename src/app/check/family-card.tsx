@@ -185,7 +185,7 @@ function Details({ family, all }: { family: ShownFamily; all: readonly ShownFami
           title="Looks for more of this sound in all sources, fainter ones too (Shift M)"
           onClick={() => seekMore(family, more === null ? undefined : null)}
         >
-          More of it
+          Find more like it
         </button>
         {more !== null && (
           <input

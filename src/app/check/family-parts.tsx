@@ -17,10 +17,10 @@ export function FamilyParts({ family, all }: { family: ShownFamily; all: readonl
   return (
     <>
       <div className="flex items-center gap-2 text-fog">
-        <span className="whitespace-nowrap">Part it by</span>
+        <span className="whitespace-nowrap">Split by</span>
         <select
           className="field min-w-0 grow py-0.5"
-          aria-label="Part this family by"
+          aria-label="Split this family by"
           value={way}
           onChange={(event) => {
             setWay(event.currentTarget.value as keyof typeof WAYS);
@@ -37,7 +37,7 @@ export function FamilyParts({ family, all }: { family: ShownFamily; all: readonl
           className="key px-1.5 py-0.5"
           onClick={() => (way === 'likeness' ? partByLikeness(family) : partBy(family, way, from))}
         >
-          Part
+          Split
         </button>
       </div>
       {sides && (
@@ -49,7 +49,7 @@ export function FamilyParts({ family, all }: { family: ShownFamily; all: readonl
             max={most}
             step={way === 'loud' ? 0.5 : 0.01}
             value={from}
-            aria-label={way === 'loud' ? 'Loudness that parts it' : 'What is seen that parts it'}
+            aria-label={way === 'loud' ? 'Loudness that splits it' : 'What is seen that splits it'}
             onChange={(event) => setAt(Number(event.currentTarget.value))}
           />
           <span className="text-[11px] whitespace-nowrap" data-sides={`${sides.above.length}/${sides.below.length}`}>
@@ -59,10 +59,10 @@ export function FamilyParts({ family, all }: { family: ShownFamily; all: readonl
       )}
       {all.some((other) => other.id !== family.id && other.source === family.source) && (
         <label className="flex items-center gap-2 text-fog">
-          <span className="whitespace-nowrap">Join it with</span>
+          <span className="whitespace-nowrap">Merge with</span>
           <select
             className="field min-w-0 grow py-0.5"
-            aria-label="Join this family with"
+            aria-label="Merge this family with"
             value=""
             onChange={(event) => {
               const other = all.find(({ id }) => id === event.currentTarget.value);

@@ -21,7 +21,7 @@ export function Finding() {
   const [asked, setAsked] = useState<HitKind | null>(null);
   return (
     <div className="flex flex-col gap-3">
-      <h2 className="caption">How much is found</h2>
+      <h2 className="caption">Sensitivity</h2>
       <div className="flex flex-col gap-1">
         {DETECTORS.flatMap((detector) =>
           detector.kinds.map((kind) => (
@@ -67,9 +67,9 @@ export function Finding() {
           )),
         )}
       </div>
-      <h2 className="caption">Heard and seen</h2>
+      <h2 className="caption">Sound and picture</h2>
       <label className="flex items-center gap-2">
-        <span className="grow text-fog">One moment within</span>
+        <span className="grow text-fog">Count as one hit within</span>
         <input
           className="field mono w-20 py-0.5"
           type="number"
@@ -121,11 +121,11 @@ function Delay({ source }: { source: Source }) {
         {!estimated
           ? 'Not searched yet.'
           : estimated.votes
-            ? `Its sound comes ${Math.abs(Math.round(estimated.seconds * 1000))} ms ${estimated.seconds < 0 ? 'before' : 'after'} the picture, say ${estimated.votes} coincidences.`
-            : 'Too few coincidences to tell how late its sound is.'}
+            ? `The sound is ${Math.abs(Math.round(estimated.seconds * 1000))} ms ${estimated.seconds < 0 ? 'early' : 'late'}, from ${estimated.votes} matches with the picture.`
+            : 'Too few matches to tell how late the sound is.'}
       </p>
       <label className="flex items-center gap-2">
-        <span className="grow text-fog">Taken as</span>
+        <span className="grow text-fog">Offset used</span>
         <input
           className="field mono w-20 py-0.5"
           type="number"
@@ -195,14 +195,14 @@ function Beats({ source }: { source: Source }) {
           aria-pressed={edited.times === 0.5}
           onClick={() => change({ times: edited.times === 1 ? 0.5 : 1 })}
         >
-          Halve
+          Half tempo
         </button>
         <button
           className="key py-0.5"
           aria-pressed={edited.times === 2}
           onClick={() => change({ times: edited.times === 1 ? 2 : 1 })}
         >
-          Double
+          Double tempo
         </button>
         <button
           className="key py-0.5"

@@ -1,7 +1,7 @@
 /** The list of hits, bursts folded, in order of time or of what decisions say; and the chosen one below. */
 import type { Occurrence } from '../../core/timeline/occurrences.ts';
 import { isOfKind } from '../../core/document/hits.ts';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Check as Keep, ChevronDown, ChevronRight, X } from 'lucide-react';
 import { exampleDetector, watchDetector } from '../../core/finding/detectors/index.ts';
@@ -22,7 +22,7 @@ import { Onward } from './onward.tsx';
 
 /** Height of a row in pixels, and how many are drawn beyond those in sight. */
 const ROW = 30;
-const BESIDE = 150;
+const BESIDE = 60;
 
 /** One line of the list: a hit, or a burst with its members. */
 type Line = { readonly key: string; readonly first: Occurrence; readonly members: readonly Occurrence[] };
@@ -130,13 +130,14 @@ export function HitList() {
         {rows.map(({ index }) => {
           const line = lines[index]!;
           return line.members.length > 1 ? (
-            <Burst key={line.key} line={line} chosen={chosen} place={[index + 1, lines.length]} />
+            <Burst key={line.key} line={line} chosen={chosen} at={index + 1} count={lines.length} />
           ) : (
             <Row
               key={line.key}
               occurrence={line.first}
               chosen={line.first.key === chosen}
-              place={[index + 1, lines.length]}
+              at={index + 1}
+              count={lines.length}
             />
           );
         })}
@@ -155,7 +156,12 @@ export function HitList() {
 }
 
 /** Folded unless a member other than the first is chosen. Keeping or rejecting means all members. */
-function Burst({ line: { first, members }, chosen, place }: { line: Line; chosen: string | null; place: Place }) {
+const Burst = memo(function Burst({
+  line: { first, members },
+  chosen,
+  at,
+  count,
+}: { line: Line; chosen: string | null } & Place) {
   const { montage } = useDerived()!;
   const inside = members.some((o, i) => i > 0 && o.key === chosen);
   const [wanted, setOpen] = useState(false);
@@ -170,7 +176,7 @@ function Burst({ line: { first, members }, chosen, place }: { line: Line; chosen
   const kept = members.every((o) => isKept(o.hit.state));
   const rejected = members.every((o) => o.hit.state === 'rejected');
   return (
-    <li className="rounded" data-burst={members.length} {...placeOf(place)}>
+    <li className="rounded" data-burst={members.length} aria-posinset={at} aria-setsize={count}>
       <div className={`flex items-center rounded ${!open && first.key === chosen ? 'bg-rope' : 'hover:bg-plank'}`}>
         <button
           className="key-quiet"
@@ -207,13 +213,16 @@ function Burst({ line: { first, members }, chosen, place }: { line: Line; chosen
       )}
     </li>
   );
-}
+});
 
 /** Place in a list of which only a part is drawn, from 1 on, and its length. */
-type Place = readonly [number, number];
-const placeOf = ([at, count]: Place) => ({ 'aria-posinset': at, 'aria-setsize': count });
+interface Place {
+  readonly at?: number;
+  readonly count?: number;
+}
 
-function Row({ occurrence, chosen, place }: { occurrence: Occurrence; chosen: boolean; place?: Place }) {
+// What is scrolled past is not drawn anew.
+const Row = memo(function Row({ occurrence, chosen, at, count }: { occurrence: Occurrence; chosen: boolean } & Place) {
   const { line, lessons, montage } = useDerived()!;
   const { hit, frame } = occurrence;
   const row = useRef<HTMLButtonElement>(null);
@@ -229,7 +238,8 @@ function Row({ occurrence, chosen, place }: { occurrence: Occurrence; chosen: bo
   return (
     <li
       className={`flex items-center rounded ${chosen ? 'bg-rope' : 'hover:bg-plank'}`}
-      {...(place && placeOf(place))}
+      aria-posinset={at}
+      aria-setsize={count}
       data-hit={hit.id}
       data-state={hit.state}
     >
@@ -275,4 +285,4 @@ function Row({ occurrence, chosen, place }: { occurrence: Occurrence; chosen: bo
       </button>
     </li>
   );
-}
+});

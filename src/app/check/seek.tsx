@@ -48,7 +48,7 @@ export function Seek() {
             </span>
             <button
               className="key-quiet"
-              aria-label={`No longer seek ${example.name}`}
+              aria-label={`Stop seeking ${example.name}`}
               onClick={() => edit(removeExample(example.id))}
             >
               <Trash2 size={14} />
@@ -131,7 +131,7 @@ export function Seek() {
             </span>
             <button
               className="key-quiet"
-              aria-label={`No longer watch for ${watch.name}`}
+              aria-label={`Stop watching for ${watch.name}`}
               onClick={() => edit(removeWatch(watch.id))}
             >
               <Trash2 size={14} />

@@ -7,6 +7,7 @@ import { choose, chooseNext, seek, seekLikeBetween, step } from '../stores/actio
 import { useDerived } from '../stores/derived.ts';
 import { ACCENT_TYPE, layAt } from '../stores/laying.ts';
 import { useMedia } from '../stores/media.ts';
+import { useRestedDerived } from '../stores/rested.ts';
 import { useRuleChange } from '../stores/rule-change.ts';
 import { usePreferences, useView } from '../stores/view.ts';
 import { drawPlacements, drawScene, pinsOf } from './draw.ts';
@@ -31,23 +32,14 @@ function penOn(canvas: HTMLCanvasElement, width: number, height: number): Canvas
   return pen;
 }
 
-/** Milliseconds that a drag must rest before the accents follow it. */
-const REST = 120;
-
-/** The accents' own layer: while a clip is dragged they follow when the hand rests, and hold nothing up. */
+/** The accents' own layer: they follow when the hand rests, and hold nothing up. */
 function Accents({ view, width, height }: { view: View; width: number; height: number }) {
-  const derived = useDerived();
-  const dragged = useView((s) => s.dragging !== null);
+  const derived = useRestedDerived();
   const change = useRuleChange();
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
-    if (!derived) return;
-    const draw = (): void =>
-      drawPlacements(penOn(canvas.current!, width, height), { derived, view, width, height, change });
-    if (!dragged) return draw();
-    const later = setTimeout(draw, REST);
-    return () => clearTimeout(later);
-  }, [derived, view, width, height, dragged, change]);
+    if (derived) drawPlacements(penOn(canvas.current!, width, height), { derived, view, width, height, change });
+  }, [derived, view, width, height, change]);
   return <canvas ref={canvas} aria-hidden className="pointer-events-none absolute inset-0 w-full" style={{ height }} />;
 }
 
@@ -154,10 +146,10 @@ export function Landscape({ lanes = false }: { lanes?: boolean }) {
       />
       <div className="flex items-stretch">
         <div className="flex flex-col justify-center gap-1 px-1.5">
-          <button className="key-quiet" aria-label="Closer" title="Closer" onClick={() => zoom(0.5)}>
+          <button className="key-quiet" aria-label="Zoom in" title="Closer" onClick={() => zoom(0.5)}>
             <ZoomIn size={15} />
           </button>
-          <button className="key-quiet" aria-label="Wider" title="Wider" onClick={() => zoom(2)}>
+          <button className="key-quiet" aria-label="Zoom out" title="Wider" onClick={() => zoom(2)}>
             <ZoomOut size={15} />
           </button>
           <button className="key-quiet text-[11px]" onClick={() => useView.setState({ view: null })}>

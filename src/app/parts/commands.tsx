@@ -206,11 +206,11 @@ export function Commands() {
           </p>
           {Object.keys(changed).length > 0 && (
             <button className="key-quiet" onClick={resetKeys}>
-              Keys as they came
+              Reset all keys
             </button>
           )}
           <button className="key-quiet" onClick={exportKeys}>
-            Save the keys
+            Export the keys
           </button>
         </div>
       </DialogPanel>

@@ -1,10 +1,10 @@
 /** The way through the work: five stages, each with what there is or what is left at it. */
-import { useRef } from 'react';
+import { useMemo } from 'react';
 import { NavLink } from 'react-router';
 import { carries } from '../../core/accents/selection.ts';
 import { useDerived } from '../stores/derived.ts';
-import { useView } from '../stores/view.ts';
 import { useMontage } from '../stores/montage.ts';
+import { useRestedDerived } from '../stores/rested.ts';
 import { STATIONS } from './stations.ts';
 import { useExport } from '../stores/exporting.ts';
 
@@ -14,14 +14,11 @@ export function Way() {
   const derived = useDerived()!;
   const saved = useMontage((s) => s.montage);
   const exported = useExport((s) => (s.state.phase === 'done' && s.state.of === saved ? 'done' : s.state.phase));
-  const { montage, shown, planner } = derived;
+  const { montage, shown } = derived;
+  const rested = useRestedDerived();
   const left = shown.filter(({ hit }) => hit.state === 'found').length;
   const kept = shown.filter(({ hit }) => carries(hit) && hit.kind !== 'join').length;
-  // While a clip is dragged nothing else asks for what is placed: the number stands still.
-  const dragged = useView((s) => s.dragging !== null);
-  const counted = useRef(0);
-  if (!dragged) counted.current = planner.placements.filter(({ muted }) => !muted).length;
-  const placed = counted.current;
+  const placed = useMemo(() => (rested?.planner.placements ?? []).filter(({ muted }) => !muted).length, [rested]);
   const of = (count: number, what: string): readonly [string, string] => [
     String(count),
     count === 1 ? what : `${what}s`,

@@ -370,15 +370,15 @@ function LadderRow({
           {ends && (
             <button
               className="px-0 text-[11px] text-ember"
-              aria-label={`Mend the ends of ${effect} ${label}`}
-              title="It does not end where it does nothing: the picture will jump. Mends both ends."
+              aria-label={`Fix the ends of ${effect} ${label}`}
+              title="It does not end where it does nothing: the picture will jump. Fixes both ends."
               onClick={() =>
                 change((e) =>
                   endedIn(e, identity, places.lead > 0 ? places.at(-places.lead) : 0, places.at(places.tail)),
                 )
               }
             >
-              mend
+              fix
             </button>
           )}
           {keyed && (

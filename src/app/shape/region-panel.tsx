@@ -116,7 +116,7 @@ export function RegionPanel() {
                   }
                 >
                   <option value="add">added</option>
-                  <option value="subtract">taken away</option>
+                  <option value="subtract">subtracted</option>
                   <option value="intersect">intersected</option>
                 </select>
               )}
@@ -124,7 +124,7 @@ export function RegionPanel() {
                 className="key-quiet px-1"
                 aria-pressed={one.focus ?? false}
                 title="Its place counts from the hit’s focus, and moves with it"
-                aria-label={`Shape ${i + 1} goes by the focus`}
+                aria-label={`Shape ${i + 1} follows the focus`}
                 onClick={() => setRegion(region.map((s) => (s.id === one.id ? { ...s, focus: !s.focus } : s)))}
               >
                 <Crosshair size={14} className={one.focus ? 'text-lamp' : ''} />
@@ -132,8 +132,8 @@ export function RegionPanel() {
               <button
                 className="key-quiet px-1"
                 aria-pressed={one.invert}
-                title="Inside out"
-                aria-label={`Turn shape ${i + 1} inside out`}
+                title="Invert"
+                aria-label={`Invert shape ${i + 1}`}
                 onClick={() => setRegion(region.map((s) => (s.id === one.id ? { ...s, invert: !s.invert } : s)))}
               >
                 <Combine size={14} className={one.invert ? 'text-lamp' : ''} />
@@ -171,11 +171,9 @@ export function RegionPanel() {
                   />
                   <button
                     className={`key-quiet px-1 ${keyOn(envelope, places, at) ? 'text-lamp' : shaped ? 'text-tide' : ''}`}
-                    title={
-                      shaped ? 'Shaped over frames; press to make it steady' : 'Steady; press to shape it over frames'
-                    }
+                    title={shaped ? 'Animated; press for a constant value' : 'Constant; press to animate it'}
                     aria-pressed={shaped}
-                    aria-label={`Shape ${spec.label} over frames`}
+                    aria-label={`Animate ${spec.label}`}
                     onClick={() =>
                       change((s) => ({
                         ...s,

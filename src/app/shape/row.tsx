@@ -85,7 +85,7 @@ export function RowPanel() {
       </p>
       {spec.unit === '%/s' || spec.unit === 'Hz' ? (
         <p className="mono text-[12px] text-fog">
-          by here {shown(integral(timed, -places.lead, at) / placed.fps)} {spec.unit === 'Hz' ? 'swings' : '%'}
+          so far {shown(integral(timed, -places.lead, at) / placed.fps)} {spec.unit === 'Hz' ? 'swings' : '%'}
         </p>
       ) : spec.travels && keys.length > 1 ? (
         <p className="mono text-[12px] text-fog">
@@ -194,7 +194,7 @@ export function RowPanel() {
             disabled={!keys.length}
             onClick={() => change((e) => endedIn(e, spec.identity!, places.at(-places.lead), places.at(places.tail)))}
           >
-            Mend ends
+            Fix ends
           </button>
         )}
         <button
@@ -276,7 +276,7 @@ function CurveEditor({ ease, onEase }: { ease: Easing; onEase: (ease: Easing) =>
                 className="cursor-grab fill-lamp"
                 role="slider"
                 tabIndex={0}
-                aria-label={which ? 'Arriving handle' : 'Leaving handle'}
+                aria-label={which ? 'Handle at the end' : 'Handle at the beginning'}
                 aria-valuenow={points[2 * which + 1]!}
                 aria-valuetext={`${points[2 * which]}, ${points[2 * which + 1]}`}
                 data-handle={which}

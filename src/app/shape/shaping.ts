@@ -10,6 +10,7 @@ import type { Accent, EffectUse, Envelope, OwnRegions } from '../../core/documen
 import type { Audition, PlacedAccent } from '../../core/accents/plan.ts';
 import { shapingHit, useDerived } from '../stores/derived.ts';
 import { setOn } from '../stores/laying.ts';
+import { useRestedDerived } from '../stores/rested.ts';
 import { useMontage } from '../stores/montage.ts';
 import { useView } from '../stores/view.ts';
 
@@ -103,16 +104,19 @@ const soloed = (accent: Accent, solo: string | null): Accent =>
     : accent;
 
 /** The placement of the chosen accent on the hit it is shaped on, if it lies there. */
-export function useOwnPlacement(): Placement | null {
-  const derived = useDerived();
+/** @param wanted false: it is not looked for */
+export function useOwnPlacement(wanted = true): Placement | null {
+  const derived = useRestedDerived();
   const accent = useChosenAccent();
   const frame = useShapingFrame();
   return useMemo(
     () =>
-      derived?.planner.placements.find(
-        (p) => p.accent.accent.id === accent?.id && p.occurrence.frame === frame && !p.muted,
-      ) ?? null,
-    [derived, accent, frame],
+      (wanted &&
+        derived?.planner.placements.find(
+          (p) => p.accent.accent.id === accent?.id && p.occurrence.frame === frame && !p.muted,
+        )) ||
+      null,
+    [wanted, derived, accent, frame],
   );
 }
 
@@ -131,10 +135,10 @@ export function useAudition(on: boolean): Audition | undefined {
   const accent = useChosenAccent();
   const frame = useShapingFrame();
   const solo = useShaping((s) => s.solo);
-  const own = useOwnPlacement();
   const onlyHere = useShaping((s) => s.onlyHere);
+  const own = useOwnPlacement(on && onlyHere);
   const montage = useMontage((s) => s.montage);
-  const regions = onlyHere && own && montage ? setOn(own, montage).regions : undefined;
+  const regions = own && montage ? setOn(own, montage).regions : undefined;
   return useMemo(() => {
     if (!on || !accent || frame === null) return undefined;
     return { accent: withRegions(soloed(accent, solo), regions), frame, intensity: 1 };

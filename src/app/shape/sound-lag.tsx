@@ -113,7 +113,7 @@ function Tapping({ onDone }: { onDone: () => void }) {
             onDone();
           }}
         >
-          As the device says
+          Use the device’s value
         </button>
         <button
           className="key"

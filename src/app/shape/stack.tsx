@@ -393,7 +393,7 @@ function EffectRow({
               change(({ focus: _, ...e }) => (checked ? { ...e, focus: true } : e));
             }}
           />
-          Goes by the hit’s focus
+          Follows the hit’s focus
         </label>
       )}
       {chosen && !nested && (

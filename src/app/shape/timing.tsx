@@ -233,7 +233,7 @@ function Scope() {
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
         className="w-full rounded-md bg-night"
         role="img"
-        aria-label="Throw and brightness over the frames"
+        aria-label="Movement and brightness over the frames"
       >
         {lines && (
           <>
@@ -250,7 +250,7 @@ function Scope() {
         />
       </svg>
       <p className="flex justify-between text-[12px]">
-        <span className="text-tide">throw, at most {lines ? (lines.most * 100).toFixed(1) : '–'} % of height</span>
+        <span className="text-tide">movement, at most {lines ? (lines.most * 100).toFixed(1) : '–'} % of height</span>
         <span className="text-lamp">brightness</span>
       </p>
       {flashes && (

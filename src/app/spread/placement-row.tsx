@@ -13,6 +13,7 @@ export function PlacementRow({ placement }: { placement: Placement }) {
   const { montage, line, planner } = useDerived()!;
   const { hand } = placement;
   const set = setOn(placement, montage);
+  const intensity = set.intensity ?? placement.intensity;
   const before = planner.placements
     .filter((p) => p.accent.accent.id === placement.accent.accent.id && p.frame < placement.frame)
     .at(-1);
@@ -35,10 +36,10 @@ export function PlacementRow({ placement }: { placement: Placement }) {
           min={0}
           max={2}
           step={0.05}
-          value={placement.intensity}
+          value={intensity}
           onChange={(event) => change({ intensity: Number(event.currentTarget.value) }, 'intensity')}
         />
-        <span className="mono text-right">{Math.round(placement.intensity * 100)} %</span>
+        <span className="mono text-right">{Math.round(intensity * 100)} %</span>
       </label>
       <div className="flex flex-wrap items-center gap-1.5">
         <button
@@ -78,7 +79,7 @@ export function PlacementRow({ placement }: { placement: Placement }) {
       </div>
       {hand && (
         <button className="key-quiet self-start" onClick={() => dropPlacements([placement])}>
-          Take it away
+          Remove
         </button>
       )}
       {!hand && Object.keys(set).length > 0 && (

@@ -186,7 +186,7 @@ function Others({ rule, change }: { rule: Rule; change: Change }) {
               <span className="grow" />
               {weight(0)}
               <button className="key px-1.5 py-0" onClick={() => change({ seed: randomSeed() })}>
-                Draw again
+                Reshuffle
               </button>
             </>
           )}

@@ -9,6 +9,7 @@ import { hitLook } from '../parts/kinds.ts';
 import { randomSeed } from '../parts/seed.ts';
 import { choose } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
+import { useRestedDerived } from '../stores/rested.ts';
 import { ACCENT_TYPE, changePlacements, copyPlacements, dropPlacements, layOn, setOn } from '../stores/laying.ts';
 import { useView } from '../stores/view.ts';
 
@@ -29,7 +30,7 @@ interface Line {
 }
 
 export function Sheet() {
-  const derived = useDerived();
+  const derived = useRestedDerived();
   const chosen = useView((s) => s.chosen);
   /** Placements that are picked, and hits that are ticked, by their keys. */
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
@@ -50,27 +51,31 @@ export function Sheet() {
     const own = [...new Set(montage.byHand.map(({ accent }) => accent))].filter((id) => !covered.has(id));
     return [...rules, ...own.map((id) => ({ id: `hand:${id}`, name: nameOf(id), accent: id, on: true }))];
   }, [montage]);
-  const byCell = useMemo(() => {
-    const lineOf = (p: Placement): string | undefined =>
-      p.rule?.id ??
-      montage?.rules.find(({ accents }) => accents.some(({ accent }) => accent === p.accent.accent.id))?.id ??
-      `hand:${p.accent.accent.id}`;
-    const cells = new Map<string, Placement[]>();
-    for (const p of placements ?? []) {
-      const key = `${lineOf(p)}/${p.occurrence.key}`;
-      cells.set(key, [...(cells.get(key) ?? []), p]);
-    }
-    return cells;
-  }, [placements, montage?.rules]);
-  if (!derived || !montage || !placements) return null;
-  const { shown } = derived;
-  const kept = shown.filter((o) => carries(o.hit));
+  const shown = derived?.shown;
+  const kept = useMemo(() => (shown ?? []).filter((o) => carries(o.hit)), [shown]);
   const at = Math.max(
     0,
     kept.findIndex((o) => o.key === chosen),
   );
   const from = Math.max(0, Math.min(at - MOST_COLUMNS / 2, kept.length - MOST_COLUMNS));
-  const columns = kept.slice(from, from + MOST_COLUMNS);
+  const columns = useMemo(() => kept.slice(from, from + MOST_COLUMNS), [kept, from]);
+  const byCell = useMemo(() => {
+    const lineOf = (p: Placement): string | undefined =>
+      p.rule?.id ??
+      montage?.rules.find(({ accents }) => accents.some(({ accent }) => accent === p.accent.accent.id))?.id ??
+      `hand:${p.accent.accent.id}`;
+    const seen = new Set(columns.map(({ key }) => key));
+    const cells = new Map<string, Placement[]>();
+    for (const p of placements ?? []) {
+      if (!seen.has(p.occurrence.key)) continue;
+      const key = `${lineOf(p)}/${p.occurrence.key}`;
+      const cell = cells.get(key);
+      if (cell) cell.push(p);
+      else cells.set(key, [p]);
+    }
+    return cells;
+  }, [placements, columns, montage?.rules]);
+  if (!derived || !montage || !placements) return null;
   const { width, height } = montage.settings;
   const toggled = (set: ReadonlySet<string>, key: string): Set<string> => {
     const next = new Set(set);
@@ -271,8 +276,8 @@ function Bar({ children }: { children: ReactNode }) {
 
 /** All that is picked, set at once. */
 function Picked({ list, onClear }: { list: readonly Placement[]; onClear: () => void }) {
-  const intensity = list.reduce((sum, p) => sum + p.intensity, 0) / list.length;
   const { montage } = useDerived()!;
+  const intensity = list.reduce((sum, p) => sum + (setOn(p, montage).intensity ?? p.intensity), 0) / list.length;
   const nudge = (by: number): void =>
     changePlacements(list, (p) => ({ nudge: (setOn(p, montage).nudge ?? 0) + by || undefined }));
   const all = list.every(({ muted }) => muted);
@@ -314,13 +319,13 @@ function Picked({ list, onClear }: { list: readonly Placement[]; onClear: () => 
       </button>
       <button
         className="key px-1.5 py-0"
-        title="Takes away what was laid by hand, mutes the rest"
+        title="Removes what was laid by hand, mutes the rest"
         onClick={() => {
           dropPlacements(list);
           onClear();
         }}
       >
-        Take away
+        Remove
       </button>
       <button className="key-quiet py-0" onClick={onClear}>
         Done

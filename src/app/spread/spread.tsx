@@ -1,5 +1,8 @@
 /** Rules: which accent lies on which hits. */
+import { useMemo } from 'react';
 import { useNavigate } from 'react-router';
+import type { Placement } from '../../core/accents/placements.ts';
+import { useRestedDerived } from '../stores/rested.ts';
 import { spreadAccent } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
 import { useView } from '../stores/view.ts';
@@ -9,25 +12,30 @@ import { PlacementRow } from './placement-row.tsx';
 import { RuleRow } from './rule-row.tsx';
 import { Safety } from './safety.tsx';
 
+const NONE: readonly Placement[] = [];
+
 export function Spread() {
   const derived = useDerived()!;
   const go = useNavigate();
   const accent = useView((s) => s.accent);
   const chosen = useView((s) => s.chosen);
-  const { montage, planner } = derived;
+  const { montage } = derived;
+  const rested = useRestedDerived();
   const first = montage.accents.find((a) => a.id === accent) ?? montage.accents[0];
-  const placed = planner.placements.filter((p) => !p.muted).length;
-  const here = planner.placements.filter((p) => p.occurrence.key === chosen);
+  const placements = rested?.planner.placements ?? NONE;
+  const counts = useMemo(() => {
+    const found = new Map<string | undefined, number>();
+    for (const { rule, muted } of placements) if (!muted) found.set(rule?.id, (found.get(rule?.id) ?? 0) + 1);
+    return found;
+  }, [placements]);
+  const placed = [...counts.values()].reduce((sum, count) => sum + count, 0);
+  const here = placements.filter((p) => p.occurrence.key === chosen);
   return (
     <>
       <h2 className="caption">Rules</h2>
       <ol className="flex flex-col gap-2">
         {montage.rules.map((rule) => (
-          <RuleRow
-            key={rule.id}
-            rule={rule}
-            count={planner.placements.filter((p) => p.rule?.id === rule.id && !p.muted).length}
-          />
+          <RuleRow key={rule.id} rule={rule} count={counts.get(rule.id) ?? 0} />
         ))}
         {montage.rules.length === 0 && (
           <li className="text-fog">No rule yet. A rule lays accents on the kept hits that you describe.</li>

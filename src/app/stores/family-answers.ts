@@ -68,7 +68,7 @@ function part(
   ofOwn: Partial<NamedFamily> = {},
   ofOthers: Partial<NamedFamily> = {},
 ): void {
-  if (!own.length || !others.length) return notice('All members are on one side: there is nothing to part.');
+  if (!own.length || !others.length) return notice('All members are on one side: there is nothing to split.');
   const rest = record({ ...family, named: null }, { ...ofOthers, id: nanoid(8) }, others);
   edit(
     together([
@@ -85,7 +85,7 @@ function part(
 export function partByLikeness(family: ShownFamily): void {
   const kinship = useFamilies.getState().sorted[family.source]?.kinship;
   const parts = kinship && partsOf(family, kinship);
-  if (!parts) return notice('Its members are all alike: there is nothing to part.');
+  if (!parts) return notice('Its members are all alike: there is nothing to split.');
   const at = (indices: readonly number[]): Hit[] => family.hits.filter((_, i) => indices.includes(family.members[i]!));
   part(family, at(parts[0]), at(parts[1]));
 }

@@ -57,11 +57,11 @@ export function layHere(): void {
   layOn(accent.id, occurrence);
 }
 
-/** What is set on a placement by hand, whatever laid it. */
+/** What is set on a placement by hand now, whatever laid it; the placement itself may be as it was when a drag began. */
 export const setOn = (
   { key, hand }: Pick<Placement, 'key' | 'hand'>,
-  { overrides }: Pick<Montage, 'overrides'>,
-): Override => hand ?? overrides[key] ?? {};
+  { overrides, byHand }: Pick<Montage, 'overrides' | 'byHand'>,
+): Override => (hand ? (byHand.find(({ id }) => id === hand.id) ?? hand) : (overrides[key] ?? {}));
 
 /** Changes one placement, whatever laid it. */
 export const changePlacement = ({ key, hand }: Pick<Placement, 'key' | 'hand'>, change: Override): Edit =>

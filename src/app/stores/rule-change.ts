@@ -3,7 +3,7 @@ import { lruMemoize } from 'reselect';
 import { placements, type Placement } from '../../core/accents/placements.ts';
 import type { Montage } from '../../core/document/types.ts';
 import type { Timeline } from '../../core/timeline/timeline.ts';
-import { useDerived } from './derived.ts';
+import { useRestedDerived } from './rested.ts';
 import { useMontage } from './montage.ts';
 
 export interface RuleChange {
@@ -24,20 +24,24 @@ const same = (a: Placement, b: Placement): boolean =>
   a.mirror === b.mirror;
 
 const compared = lruMemoize((before: Montage, now: readonly Placement[], line: Timeline): RuleChange => {
-  const old = new Map(placements(before, line).map((p) => [p.key, p]));
-  const keys = new Set(now.map(({ key }) => key));
+  // What rules that were not changed laid is the very same, and is not looked at.
+  const was = new Set(placements(before, line));
+  const is = new Set(now);
+  const other = now.filter((p) => !was.has(p));
+  const old = new Map([...was].filter((p) => !is.has(p)).map((p) => [p.key, p]));
+  const keys = new Set(other.map(({ key }) => key));
   return {
-    come: now.filter(({ key }) => !old.has(key)),
+    come: other.filter(({ key }) => !old.has(key)),
     gone: [...old.values()].filter(({ key }) => !keys.has(key)),
-    changed: now.filter((p) => old.has(p.key) && !same(old.get(p.key)!, p)),
+    changed: other.filter((p) => old.has(p.key) && !same(old.get(p.key)!, p)),
   };
 });
 
 /** Null where the last step was about something else than rules. */
 export function useRuleChange(): RuleChange | null {
-  const derived = useDerived();
+  const derived = useRestedDerived();
   const before = useMontage((s) => s.past.at(-1));
-  const now = useMontage((s) => s.montage);
+  const now = derived?.montage;
   return derived &&
     before &&
     now &&

@@ -43,9 +43,18 @@ export interface Placement extends PlacedAccent {
 export const carriedKinds = (hits: readonly Hit[]): HitKind[] =>
   HIT_KINDS.filter((kind) => hits.some((hit) => carries(hit) && isOfKind(hit, kind)));
 
+type Carried = Pick<Montage, 'hits' | 'clips' | 'music'>;
+/** The last carriers on each timeline: rules, accents and overrides are changed without any of them moving. */
+const carried = new WeakMap<Timeline, Carried & { readonly list: readonly Occurrence[] }>();
+
 /** Where these appear in the montage, by frame. */
-export const carriers = (montage: Montage, line: Timeline): Occurrence[] =>
-  occurrences(montage, montage.hits.filter(carries), line);
+export function carriers({ hits, clips, music }: Carried, line: Timeline): readonly Occurrence[] {
+  const known = carried.get(line);
+  if (known?.hits === hits && known.clips === clips && known.music === music) return known.list;
+  const list = occurrences({ hits, clips, music }, hits.filter(carries), line);
+  carried.set(line, { hits, clips, music, list });
+  return list;
+}
 
 /** What an accent's age is on a frame: squeezed where it would reach over a join, begun again where it repeats. */
 export function ageOn(
@@ -121,14 +130,37 @@ interface Lot {
   own?: { readonly of: PreparedAccent; readonly accent: PreparedAccent };
 }
 
+type Overrides = Montage['overrides'];
 interface Drawn {
-  readonly overrides: Montage['overrides'];
+  readonly overrides: Overrides;
   readonly lots: Map<string, Lot & { readonly hit: Hit }>;
 }
 /** While clips are trimmed and moved, rules, changed cells and hits are the same objects, and so is what follows from them. */
 const drawnLots = new WeakMap<Rule, Drawn>();
 
-function lotsOf(rule: Rule, { overrides }: Montage): (occurrence: Occurrence) => Lot {
+const NO_OVERRIDES: Overrides = {};
+const grouped = new WeakMap<Overrides, ReadonlyMap<string, Overrides>>();
+
+/** What is set by hand on placements of one rule: the very same object as long as none of it changes. */
+function overridesOf(rule: Rule, overrides: Overrides): Overrides {
+  let groups = grouped.get(overrides);
+  if (!groups) {
+    const made = new Map<string, Record<string, Override>>();
+    for (const [key, override] of Object.entries(overrides)) {
+      const id = key.slice(0, key.indexOf('|'));
+      const group = made.get(id);
+      if (group) group[key] = override;
+      else made.set(id, { [key]: override });
+    }
+    grouped.set(overrides, (groups = made));
+  }
+  const own = groups.get(rule.id) ?? NO_OVERRIDES;
+  const before = drawnLots.get(rule)?.overrides;
+  const [now, then] = [Object.keys(own), Object.keys(before ?? {})];
+  return before && now.length === then.length && now.every((key) => own[key] === before[key]) ? before : own;
+}
+
+function lotsOf(rule: Rule, overrides: Overrides): (occurrence: Occurrence) => Lot {
   let drawn = drawnLots.get(rule);
   if (drawn?.overrides !== overrides) drawnLots.set(rule, (drawn = { overrides, lots: new Map() }));
   const { lots } = drawn;
@@ -157,44 +189,100 @@ function withOwn(
   return accent;
 }
 
+const preparedOnce = new WeakMap<Montage['accents'], Clockwork & { readonly accents: PreparedAccents }>();
+type PreparedAccents = ReadonlyMap<string, PreparedAccent>;
+
+/** All accents by their ids, the same as long as neither they nor the clock change. */
+function preparedAccents(list: Montage['accents'], clock: Clockwork): PreparedAccents {
+  const known = preparedOnce.get(list);
+  if (known?.fps === clock.fps && known.bpm === clock.bpm) return known.accents;
+  const accents = new Map(list.map((accent) => [accent.id, prepare(accent, clock)]));
+  preparedOnce.set(list, { ...clock, accents });
+  return accents;
+}
+
+interface Laid {
+  readonly shown: readonly Occurrence[];
+  readonly line: Timeline;
+  readonly accents: PreparedAccents;
+  readonly families: Montage['families'];
+  readonly overrides: Overrides;
+  readonly list: readonly Placement[];
+}
+/** What each rule laid last: a change of one rule leaves the others alone. */
+const laidLast = new WeakMap<Rule, Laid>();
+
+/** All that one rule lays, whatever others do, in order of the hits. */
+function laidBy(
+  rule: Rule,
+  montage: Montage,
+  line: Timeline,
+  shown: readonly Occurrence[],
+  accents: PreparedAccents,
+): readonly Placement[] {
+  const { families } = montage;
+  const overrides = overridesOf(rule, montage.overrides);
+  const last = laidLast.get(rule);
+  if (
+    last?.shown === shown &&
+    last.line === line &&
+    last.accents === accents &&
+    last.families === families &&
+    last.overrides === overrides
+  )
+    return last.list;
+  const list = laidAnew(rule, montage, line, shown, accents, overrides);
+  laidLast.set(rule, { shown, line, accents, families, overrides, list });
+  return list;
+}
+
+function laidAnew(
+  rule: Rule,
+  montage: Montage,
+  line: Timeline,
+  shown: readonly Occurrence[],
+  accents: PreparedAccents,
+  overrides: Overrides,
+): Placement[] {
+  const clock: Clockwork = { fps: line.fps, bpm: montage.settings.bpm };
+  const own = { ...rule, accents: rule.accents.filter(({ accent }) => accents.has(accent)) };
+  if (!own.accents.length) return [];
+  const hits = taken(rule, shown, montage, line, companyOf(montage.hits, shown));
+  // Where each lies, nudges included: what reaches to the next one reaches to where that one is.
+  const lots = lotsOf(rule, overrides);
+  const frames = hits.map((occurrence) => occurrence.frame + (lots(occurrence).override.nudge ?? 0));
+  return hits.map((occurrence, i) => {
+    const lot = lots(occurrence);
+    const { key, override, intensity, drawn } = lot;
+    const plain = withOwn(accents.get(own.accents[pickOf(own, i, occurrence.key)]!.accent)!, override, clock, lot);
+    const seed = override.seed ?? hash(rule.seed, plain.accent.seed, drawn);
+    const next = frames[i + 1] ?? Infinity;
+    const place = placeAccent(plain, occurrence.hit, frames[i]!, next, line, clock, override.regions);
+    const inRun = rule.run && runOf(rule.run, i, frames, line, place);
+    return {
+      key,
+      rule,
+      hand: null,
+      occurrence,
+      ...place,
+      ...inRun?.reach,
+      intensity: override.intensity ?? spreadIntensity(intensity, rule.spread, seed),
+      seed,
+      fps: line.fps,
+      mirror: rule.mirror && i % 2 === 1,
+      run: inRun?.run ?? SINGLE_RUN,
+      muted: override.mute ?? false,
+    };
+  });
+}
+
 /** All placements, muted ones included, by first frame; rules in their order on one hit, what was laid by hand last. */
 export function placements(montage: Montage, line: Timeline, shown = carriers(montage, line)): Placement[] {
   const clock: Clockwork = { fps: line.fps, bpm: montage.settings.bpm };
-  const accents = new Map(montage.accents.map((accent) => [accent.id, prepare(accent, clock)]));
-  const company = companyOf(montage.hits, shown);
+  const accents = preparedAccents(montage.accents, clock);
   const laid = new Meeting();
-  for (const rule of montage.rules) {
-    if (!rule.on) continue;
-    const own = { ...rule, accents: rule.accents.filter(({ accent }) => accents.has(accent)) };
-    if (!own.accents.length) continue;
-    const hits = taken(rule, shown, montage, line, company);
-    // Where each lies, nudges included: what reaches to the next one reaches to where that one is.
-    const lots = lotsOf(rule, montage);
-    const frames = hits.map((occurrence) => occurrence.frame + (lots(occurrence).override.nudge ?? 0));
-    hits.forEach((occurrence, i) => {
-      const lot = lots(occurrence);
-      const { key, override, intensity, drawn } = lot;
-      const plain = withOwn(accents.get(own.accents[pickOf(own, i, occurrence.key)]!.accent)!, override, clock, lot);
-      const seed = override.seed ?? hash(rule.seed, plain.accent.seed, drawn);
-      const next = frames[i + 1] ?? Infinity;
-      const place = placeAccent(plain, occurrence.hit, frames[i]!, next, line, clock, override.regions);
-      const inRun = rule.run && runOf(rule.run, i, frames, line, place);
-      laid.add(rule, {
-        key,
-        rule,
-        hand: null,
-        occurrence,
-        ...place,
-        ...inRun?.reach,
-        intensity: override.intensity ?? spreadIntensity(intensity, rule.spread, seed),
-        seed,
-        fps: line.fps,
-        mirror: rule.mirror && i % 2 === 1,
-        run: inRun?.run ?? SINGLE_RUN,
-        muted: override.mute ?? false,
-      });
-    });
-  }
+  for (const rule of montage.rules)
+    if (rule.on) for (const placement of laidBy(rule, montage, line, shown, accents)) laid.add(rule, placement);
   const all = laid.all();
   if (montage.byHand.length) {
     const byKey = new Map(shown.map((occurrence) => [occurrence.key, occurrence]));

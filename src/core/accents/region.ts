@@ -13,11 +13,11 @@ import { evaluate } from './envelope.ts';
 
 /** Numbers of a shape that can be shaped over frames, with limits, defaults and units. */
 export const SHAPE_PARAMS = {
-  x: { label: 'Middle x', unit: '%', min: -300, max: 300, default: 0 },
-  y: { label: 'Middle y', unit: '%', min: -300, max: 300, default: 0 },
+  x: { label: 'Centre x', unit: '%', min: -300, max: 300, default: 0 },
+  y: { label: 'Centre y', unit: '%', min: -300, max: 300, default: 0 },
   w: { label: 'Width', unit: '%', min: 0, max: 600, default: 60 },
   h: { label: 'Height', unit: '%', min: 0, max: 600, default: 60 },
-  turn: { label: 'Turn', unit: '°', min: -3600, max: 3600, default: 0 },
+  turn: { label: 'Rotation', unit: '°', min: -3600, max: 3600, default: 0 },
   soft: { label: 'Softness', unit: '%', min: 0, max: 200, default: 8 },
   softLeft: { label: 'Softness left', unit: '%', min: 0, max: 200, default: 0 },
   softRight: { label: 'Softness right', unit: '%', min: 0, max: 200, default: 0 },

@@ -31,7 +31,18 @@ export interface Company {
   readonly sections: readonly number[];
 }
 
+const companies = new WeakMap<readonly Occurrence[], { readonly hits: readonly Hit[]; readonly company: Company }>();
+
+/** The same as long as the hits and where they are shown are. */
 export function companyOf(hits: readonly Hit[], shown: readonly Occurrence[]): Company {
+  const known = companies.get(shown);
+  if (known?.hits === hits) return known.company;
+  const company = companyAnew(hits, shown);
+  companies.set(shown, { hits, company });
+  return company;
+}
+
+function companyAnew(hits: readonly Hit[], shown: readonly Occurrence[]): Company {
   const bursts = new Map<string, Hit[]>();
   for (const hit of hits) {
     if (!hit.burst || !carries(hit)) continue;

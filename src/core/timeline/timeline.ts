@@ -69,10 +69,18 @@ function findSpan(spans: readonly ClipSpan[], frame: number): ClipSpan | null {
 /** The parts of a montage that decide its frames. */
 export type Row = Pick<Montage, 'clips' | 'settings'>;
 
-export function timeline(montage: Row, media: MediaIndex): Timeline {
-  return montage.settings.timing.mode === 'source'
-    ? sourceTimeline(montage, media)
-    : constantTimeline(montage, media, montage.settings.timing.rate);
+/** The last timeline of each index of media: a montage that is edited elsewhere keeps its own. */
+const latest = new WeakMap<MediaIndex, Row & { readonly line: Timeline }>();
+
+export function timeline({ clips, settings }: Row, media: MediaIndex): Timeline {
+  const known = latest.get(media);
+  if (known?.clips === clips && known.settings === settings) return known.line;
+  const line =
+    settings.timing.mode === 'source'
+      ? sourceTimeline({ clips, settings }, media)
+      : constantTimeline({ clips, settings }, media, settings.timing.rate);
+  latest.set(media, { clips, settings, line });
+  return line;
 }
 
 /** Source time runs as montage time does. */

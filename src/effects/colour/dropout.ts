@@ -13,7 +13,7 @@ export const dropout: EffectSpec = {
   params: {
     amount: share('Amount', 'How far a channel that drops is taken out.'),
     drops: {
-      label: 'Drops',
+      label: 'Channels',
       unit: 'choice',
       min: 0,
       max: 6,

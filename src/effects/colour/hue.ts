@@ -32,7 +32,7 @@ export const hue: EffectSpec = {
   doc: 'Turns hues: everywhere alike, and by a cloudy field that drifts.',
   params: {
     turn: {
-      label: 'Turn',
+      label: 'Rotation',
       unit: '°',
       min: -360,
       max: 360,

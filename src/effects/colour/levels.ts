@@ -31,7 +31,7 @@ export const levels: EffectSpec = {
       doc: 'Displayed value that becomes white.',
     },
     middle: {
-      label: 'Middle',
+      label: 'Gamma',
       unit: 'ratio',
       min: 0.1,
       max: 10,

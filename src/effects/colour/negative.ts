@@ -3,7 +3,7 @@ import { fromLinear, toLinear } from '../../core/base/colour.ts';
 import { portion, share, vec } from '../helpers.ts';
 
 const channel = (label: string) =>
-  portion(label, `Whether ${label.toLowerCase()} is turned round; between 0 and 100 it is mixed.`, 100);
+  portion(label, `Whether ${label.toLowerCase()} is inverted; between 0 and 100 it is mixed.`, 100);
 
 export const negative: EffectSpec = {
   id: 'negative',

@@ -15,7 +15,7 @@ export const tint: EffectSpec = {
     amount: share('Amount', 'How far the picture is dyed.'),
     ...colourOf(100, 30, 20),
     mode: {
-      label: 'As',
+      label: 'Mode',
       unit: 'choice',
       min: 0,
       max: 1,

@@ -13,7 +13,7 @@ export const scanlines: EffectSpec = {
   params: {
     amount: share('Amount', 'How dark the gaps between lines are.'),
     pitch: {
-      label: 'Pitch',
+      label: 'Line spacing',
       unit: '%',
       min: 0.3,
       max: 20,

@@ -12,7 +12,7 @@ export const shutter: EffectSpec = {
   doc: 'Motion blur of the effects above it in the list, as an open shutter makes it; effects after it stay sharp.',
   params: {
     opening: {
-      label: 'Opening',
+      label: 'Shutter angle',
       unit: '°',
       min: 0,
       max: 720,

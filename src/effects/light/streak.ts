@@ -14,7 +14,7 @@ export const streak: EffectSpec = {
     length: { label: 'Length', unit: '%', min: 0, max: 200, default: 0, identity: 0, doc: 'In % of the frame height.' },
     angle: angleOf('Direction; 0 is right, 90 is down.'),
     side: {
-      label: 'To',
+      label: 'Sides',
       unit: 'choice',
       min: 0,
       max: 1,

@@ -13,7 +13,7 @@ export const flip: EffectSpec = {
   params: {
     amount: share('Amount', 'How much of the flipped picture shows; the rest is the plain one.'),
     way: {
-      label: 'Way',
+      label: 'Direction',
       unit: 'choice',
       min: 0,
       max: 3,

@@ -14,7 +14,7 @@ export const fold: EffectSpec = {
     amount: share('Amount', 'How much of the mirrored side shows; the rest is the plain one.'),
     angle: angleOf('Direction of the line; 90 stands upright.'),
     side: {
-      label: 'Keeps',
+      label: 'Kept side',
       unit: 'choice',
       min: 0,
       max: 1,

@@ -41,7 +41,7 @@ export const slide: EffectSpec = {
       max: 2,
       default: 0,
       choices: ['wraps', 'mirrors', 'stretches'],
-      doc: 'What comes in from outside.',
+      doc: 'What fills the border that moves in.',
     },
   },
   uniforms: { offset: 2, edge: 1 },

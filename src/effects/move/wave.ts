@@ -56,7 +56,7 @@ export const wave: EffectSpec = {
       doc: 'How the wave is laid out.',
     },
     push: {
-      label: 'Pushes',
+      label: 'Displacement',
       unit: 'choice',
       min: 0,
       max: 1,

@@ -23,9 +23,9 @@ export const blink: EffectSpec = {
       doc: 'How likely it appears at each decision.',
     },
     period: { label: 'Period', unit: 'frames', min: 1, max: 120, default: 3, doc: 'Frames from decision to decision.' },
-    open: { label: 'Stays', unit: 'frames', min: 1, max: 120, default: 1, doc: 'Frames it stays once it appears.' },
+    open: { label: 'Duration', unit: 'frames', min: 1, max: 120, default: 1, doc: 'Frames it stays once it appears.' },
     shift: {
-      label: 'Later by',
+      label: 'Frame offset',
       unit: 'frames',
       min: -300,
       max: 300,

@@ -12,7 +12,7 @@ export const freeze: EffectSpec = {
   params: {
     on: share('On', 'On from 50 upwards.', { scales: false }),
     from: {
-      label: 'Shows',
+      label: 'Frame shown',
       unit: 'frames',
       min: -300,
       max: 300,
@@ -20,7 +20,7 @@ export const freeze: EffectSpec = {
       doc: 'Which frame stands still, counted from the hit.',
     },
     creep: {
-      label: 'Creeps',
+      label: 'Speed',
       unit: '%',
       min: 0,
       max: 100,

@@ -20,7 +20,7 @@ export const stutter: EffectSpec = {
       doc: 'Frames that one shown frame stays, or that are run again.',
     },
     way: {
-      label: 'Way',
+      label: 'Order',
       unit: 'choice',
       min: 0,
       max: 1,
@@ -28,7 +28,7 @@ export const stutter: EffectSpec = {
       choices: ['holds', 'runs again'],
       doc: 'Holds each n-th frame, or repeats the first n frames.',
     },
-    creep: { label: 'Creeps', unit: '%', min: 0, max: 100, default: 0, doc: 'Speed within a held frame.' },
+    creep: { label: 'Speed', unit: '%', min: 0, max: 100, default: 0, doc: 'Speed within a held frame.' },
   },
   uniforms: {},
   thumbnail: { on: 100 },
