@@ -167,7 +167,7 @@ describe('checking the demo', () => {
     // Each was seen as well, and is named after that.
     expect(await counted('shot')).toBeGreaterThanOrEqual(shots - 1);
     expect(await counted('flash')).toBeGreaterThanOrEqual(shots - 1);
-    expect(await page.locator('[data-delay]').first().textContent()).toMatch(/Its sound comes \d+ ms/);
+    expect(await page.locator('[data-delay]').first().textContent()).toMatch(/The sound is \d+ ms late/);
     await page.getByLabel('Delay of the sound of lantern-drift.mp4 in milliseconds').fill('40');
     const beats = page.getByRole('group', { name: /Beats of low-tide/ });
     const tempo = async (): Promise<number> =>

@@ -15,7 +15,8 @@ import { Mixer } from '../../src/engine/media/mixer.ts';
 import { openFrames, takeFrame, type YuvFrame } from '../../src/engine/media/yuv.ts';
 import { silentMontage } from '../../src/core/testkit/montages.ts';
 import { listedTimes, regularTimes } from '../../src/core/timeline/frame-times.ts';
-import { Renderer, type Drawing, type Picture } from '../../src/engine/render/renderer.ts';
+import type { Drawing, FrameRenderer, Picture } from '../../src/engine/render/frame-renderer.ts';
+import { Renderer } from '../../src/engine/render/renderer.ts';
 import {
   emptyMontage,
   HIT_KINDS,

@@ -368,6 +368,7 @@ describe('an evening in few actions', () => {
   it('tries three accents on one hit and keeps one in at most 6 actions', async () => {
     const before = await montageOf(page);
     await station(page, 'Check');
+    await page.getByRole('tab', { name: 'Hits', exact: true }).click();
     await page.locator('[data-hit]').nth(1).click();
     const go = new Actions();
     await station(page, 'Shape');
@@ -389,6 +390,7 @@ describe('an evening in few actions', () => {
 
   it('walks back and forth through a list of steps with names, over a reload too', async () => {
     const before = await montageOf(page);
+    await station(page, 'Spread');
     await page.getByLabel('Name of the montage').fill('Evening');
     await rule(0).getByLabel('Every so many hits').fill('3');
     await page.getByLabel('Name of the montage').focus();

@@ -104,7 +104,7 @@ export const usePreferences = create(
       landscapeHeight: 116,
       panelWidth: null,
       ladderHeight: null,
-      stripHeight: 43,
+      stripHeight: 42,
       closingKeys: null,
       dimmed: false,
       recent: [],
