@@ -13,7 +13,7 @@ afterAll(() => bench.close());
 
 type Stack = [effect: string, params: EffectUse['params'], more?: Partial<EffectUse>][];
 const compare = (list: Stack, age = 1, seed = 7, width = 192, height = 108) =>
-  bench.page.evaluate(([l, a, s, w, h]) => window.parts.compare(l, a, s, w, h), [
+  bench.page.evaluate(([l, a, s, w, h]) => window.parts.compare('gpu', l, a, s, w, h), [
     list,
     age,
     seed,

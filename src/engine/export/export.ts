@@ -19,7 +19,7 @@ import type { MediaLocation } from '../media/open.ts';
 import type { ListedStarts } from '../media/starts.ts';
 import type { Mixer } from '../media/mixer.ts';
 import { FrameServer } from '../preview/frame-server.ts';
-import type { Picture } from '../render/renderer.ts';
+import type { Picture } from '../render/frame-renderer.ts';
 
 export interface ExportOptions {
   /** Even pixels. */

@@ -19,7 +19,8 @@ import type { MediaLocation } from '../media/open.ts';
 import { StillReader } from '../media/still.ts';
 import { listedIndex, type ListedStarts } from '../media/starts.ts';
 import { evened } from '../media/yuv.ts';
-import { Renderer, type Drawing, type Picture } from '../render/renderer.ts';
+import type { Drawing, FrameRenderer, Picture } from '../render/frame-renderer.ts';
+import { Renderer } from '../render/renderer.ts';
 
 export interface ShowOptions {
   readonly plain: boolean;

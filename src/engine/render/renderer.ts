@@ -2,24 +2,15 @@
  * Draws one planned frame with WebGL2: develops the decoded planes into linear light at the output
  * size, then draws the stack of effects, then encodes to sRGB. Knows nothing of hits or time.
  */
-import type { Pass } from '../../core/accents/plan.ts';
-import type { ColourTable, VideoInfo } from '../../core/document/types.ts';
-import { windowOf, type Framed } from '../../core/timeline/framing.ts';
-import { yuvCoefficients } from '../../core/base/colour.ts';
+import type { ColourTable } from '../../core/document/types.ts';
 import type { Layer, Step, View } from '../../core/accents/effect-spec.ts';
 import { tableValues } from '../../core/document/colour-table.ts';
-import { composeGlsl, drawGroups, groupKey, groupUniforms, lower, type Group } from '../../effects/compose.ts';
+import { drawGroups, groupKey, groupUniforms, lower } from '../../effects/compose.ts';
 import { scaledSize } from '../../effects/shrink.ts';
 import { EngineError } from '../errors.ts';
 import type { YuvFrame } from '../media/yuv.ts';
-
-export interface Picture {
-  readonly yuv: YuvFrame;
-  readonly rotation: VideoInfo['rotation'];
-  /** Upright width / height as displayed. */
-  readonly aspect: number;
-  readonly framed: Framed;
-}
+import { KEPT_BYTES, NOTHING, type Drawing, type FrameRenderer, type Picture, type Wanted } from './frame-renderer.ts';
+import { DEVELOP, developUniforms, drawShader } from './shaders.ts';
 
 const VERTEX = `#version 300 es
 in vec2 corner;
@@ -28,84 +19,14 @@ void main() { gl_Position = vec4(corner, 0.0, 1.0); }`;
 const HEAD = `#version 300 es
 precision highp float;
 precision highp int;
-uniform vec2 size;      // output pixels
 out vec4 result;
 `;
 
-/** Textures are stored top row first. */
-const DEVELOP = `${HEAD}
-float toLinear(float v) { return v <= 0.04045 ? v / 12.92 : pow((v + 0.055) / 1.055, 2.4); }
-uniform sampler2D planeY, planeU, planeV;
-uniform vec2 stored;    // luma pixels
-uniform vec2 cover;     // share of the picture seen across the output, upright x and y
-uniform vec2 centre;    // what of the picture is in the output's middle, upright, from its own middle
-uniform mat2 turn;      // upright to stored
-uniform vec3 range;     // yOffset, yScale, cScale
-uniform vec4 matrix;    // rv, gu, gv, bu
-uniform float detail;   // box samples a side, for shrinking
-void main() {
-  vec2 base = vec2(gl_FragCoord.x, gl_FragCoord.y) / size;
-  float y = 0.0;
-  float seen = 0.0;
-  float n = max(1.0, detail);
-  for (float j = 0.0; j < n; j += 1.0) for (float i = 0.0; i < n; i += 1.0) {
-    vec2 at = base + (vec2(i, j) + 0.5 - n * 0.5) / n / size;
-    vec2 q = turn * ((at - 0.5) * cover + centre);
-    if (abs(q.x) > 0.5 || abs(q.y) > 0.5) continue;
-    vec2 uv = q + 0.5;
-    y += texture(planeY, uv).r;
-    seen += 1.0;
-  }
-  vec2 q = turn * ((base - 0.5) * cover + centre);
-  float shown = abs(q.x) > 0.5 || abs(q.y) > 0.5 ? 0.0 : seen / (n * n);
-  // Chroma sits on the left luma column and between the rows (ITU-T H.264 annex E, type 0).
-  vec2 luma = (q + 0.5) * stored;
-  vec2 chroma = vec2(luma.x * 0.5 + 0.25, luma.y * 0.5) / floor((stored + 1.0) * 0.5);
-  y = (y / max(seen, 1.0) - range.x) * range.y;
-  float u = (texture(planeU, chroma).r - 128.0 / 255.0) * range.z;
-  float v = (texture(planeV, chroma).r - 128.0 / 255.0) * range.z;
-  vec3 rgb = clamp(vec3(y + matrix.x * v, y - matrix.y * u - matrix.z * v, y + matrix.w * u), 0.0, 1.0);
-  result = vec4(vec3(toLinear(rgb.r), toLinear(rgb.g), toLinear(rgb.b)) * shown, 1.0);
-}`;
-
-/**
- * Half a step of eight bits at the most, by the 8x8 ordered pattern, so that smooth ramps keep their
- * local mean. Source: B. E. Bayer, "An optimum method for two-level rendition of continuous-tone pictures", ICC 1973.
- */
-const DITHER = `
-float bayer(ivec2 q) {
-  int v = 0;
-  for (int bit = 0; bit < 3; bit++) {
-    int x = (q.x >> bit) & 1;
-    int y = (q.y >> bit) & 1;
-    v |= ((x ^ y) << (5 - 2 * bit)) | (y << (4 - 2 * bit));
-  }
-  return (float(v) + 0.5) / 64.0 - 0.5;
-}`;
-
-/** `encode`: into eight bits as displayed, dithered; a frame without effects is not. */
-const drawShader = (group: Group, encode: 'dithered' | 'plain' | null): string => `${HEAD}
-uniform sampler2D below;
-uniform float aspect;   // of the whole frame
-vec4 source(vec2 p) {
-  vec2 uv = vec2(p.x / aspect, p.y) + 0.5;
-  ${group.edge === 'clamp' ? 'vec2 rim = 0.5 / vec2(textureSize(below, 0));\n  uv = clamp(uv, rim, 1.0 - rim);' : ''}
-  return texture(below, uv);
-}
-${composeGlsl(group)}
-${encode === 'dithered' ? DITHER : ''}
-void main() {
-  vec4 c = picture(vec2((gl_FragCoord.x / size.x - 0.5) * aspect, gl_FragCoord.y / size.y - 0.5));
-  ${
-    encode
-      ? `vec3 v = vec3(fromLinear(c.r), fromLinear(c.g), fromLinear(c.b));
-  result = vec4(v${encode === 'dithered' ? ' + bayer(ivec2(gl_FragCoord.xy)) / 255.0' : ''}, 1.0);`
-      : 'result = c;'
-  }
-}`;
+const withMain = (shader: string): string => `${HEAD}${shader}\nvoid main() { result = shade(gl_FragCoord.xy); }`;
 
 /** A finished frame on the canvas; left of the line another one. */
 const SHOW = `${HEAD}
+uniform vec2 size;
 uniform sampler2D below, beside;
 uniform float line;
 void main() {
@@ -115,8 +36,6 @@ void main() {
   if (line > 0.0 && abs(gl_FragCoord.x - edge) < 1.0) result = vec4(0.95, 0.65, 0.25, 1.0);
 }`;
 
-/** Bytes of finished frames that are kept. */
-const KEPT_BYTES = 192 << 20;
 /** Sets of planes that stay on the graphics unit, for frames that are used again. */
 const MOST_PLANES = 10;
 /** Work textures that wait to be used again: how many, and of how many bytes in all. */
@@ -127,23 +46,6 @@ const MOST_TABLES = 4;
 
 const bytesOf = ({ width, height, kind }: Pick<Target, 'width' | 'height' | 'kind'>): number =>
   width * height * (kind === 'bytes' ? 4 : 8);
-
-/** A frame to draw: its picture, the others it needs, and what is done to them. */
-export interface Drawing {
-  readonly picture: Picture | null;
-  readonly others: readonly (Picture | null)[];
-  readonly passes: readonly Pass[];
-  /** Quicker, with fewer moments of an open shutter. */
-  readonly draft?: boolean | undefined;
-}
-
-/** A frame by its drawing, or by the key under which it is kept. */
-export interface Wanted {
-  readonly drawing: Drawing | null;
-  readonly key: string | null;
-}
-
-const NOTHING: Drawing = { picture: null, others: [], passes: [] };
 
 interface Program {
   readonly program: WebGLProgram;
@@ -158,7 +60,8 @@ interface Target {
   readonly kind: 'linear' | 'bytes';
 }
 
-export class Renderer {
+export class Renderer implements FrameRenderer {
+  readonly kind = 'gpu';
   private gl: WebGL2RenderingContext;
   private programs = new Map<string, Program>();
   private free: Target[] = [];
@@ -404,7 +307,7 @@ export class Renderer {
 
   private develop(picture: Picture, width: number, height: number): Target {
     const { gl } = this;
-    const entry = this.program('develop', () => DEVELOP);
+    const entry = this.program('develop', () => withMain(DEVELOP));
     const target = this.acquire(width, height, 'linear');
     gl.useProgram(entry.program);
     const planes = this.upload(picture.yuv);
@@ -413,28 +316,7 @@ export class Renderer {
       gl.bindTexture(gl.TEXTURE_2D, planes[i]!);
       gl.uniform1i(this.locate(entry, name), i);
     });
-    const k = yuvCoefficients(picture.yuv.colour);
-    const out = width / height;
-    const seen = windowOf(picture.framed, picture.aspect, out);
-    const cover = [seen.width, seen.height];
-    const angle = (-picture.rotation * Math.PI) / 180;
-    const [c, s] = [Math.round(Math.cos(angle)), Math.round(Math.sin(angle))];
-    const upright = picture.rotation % 180 ? picture.yuv.height : picture.yuv.width;
-    this.set(entry, 'size', [width, height]);
-    this.set(entry, 'stored', [picture.yuv.width, picture.yuv.height]);
-    this.set(entry, 'cover', cover);
-    this.set(entry, 'centre', [seen.centre.x - 0.5, seen.centre.y - 0.5]);
-    gl.uniformMatrix2fv(this.locate(entry, 'turn'), false, [c, s, -s, c]);
-    this.set(entry, 'range', [k.yOffset, k.yScale, k.cScale]);
-    this.set(entry, 'matrix', [k.rv, k.gu, k.gv, k.bu]);
-    this.set(
-      entry,
-      'detail',
-      Math.min(
-        4,
-        Math.ceil((upright * cover[0]!) / width - 0.01) > 1 ? 2 * Math.ceil((upright * cover[0]!) / width / 3) : 1,
-      ),
-    );
+    for (const [name, value] of developUniforms(picture, width, height)) this.set(entry, name, value);
     this.drawTo(target.framebuffer, width, height);
     return target;
   }
@@ -478,7 +360,7 @@ export class Renderer {
       const tables = group.steps.flatMap((step, i) =>
         step.table ? [{ name: `table${i}`, texture: this.tableTexture(step.table) }] : [],
       );
-      const entry = this.program(`${groupKey(group)}${encode ?? ''}`, () => drawShader(group, encode));
+      const entry = this.program(`${groupKey(group)}${encode ?? ''}`, () => withMain(drawShader(group, encode)));
       const target = encode ? null : this.acquire(size.width, size.height, 'linear');
       gl.useProgram(entry.program);
       let textureUnit = 0;

@@ -1,0 +1,88 @@
+import { describe, expect, it } from 'vitest';
+import type { EffectUse, RegionShape } from '../../../core/document/types.ts';
+import { readCube } from '../../../core/document/colour-table.ts';
+import { EFFECTS, EFFECT_LIST } from '../../../effects/index.ts';
+import { STARTER_ACCENTS } from '../../../effects/starters.ts';
+import { asDrawing, cardYuv, compared, type Stack } from '../../testkit/stacks.ts';
+import { LanesRenderer } from './lanes-renderer.ts';
+
+const renderer = new LanesRenderer(null);
+/** Cells and bands end a pixel apart where rounding differs: these few pixels may be far off. */
+const CELLS = new Set(['blocks', 'tear', 'mosaic', 'fold', 'slide', 'shutter', 'lut']);
+const TABLE = readCube(
+  ['LUT_3D_SIZE 2', '0 0 0', '0 0 1', '0 1 0', '0 1 1', '1 0 0', '1 0 1', '1 1 0', '1 1 1'].join('\n'),
+  'swapped',
+);
+const shelf = (id: string): Stack => {
+  const own: Stack[number] = [id, { ...EFFECTS.get(id)!.thumbnail }, id === 'lut' ? { table: TABLE } : {}];
+  const moves: EffectUse['params'] = {
+    zoom: [
+      { at: 0, value: 100, ease: 'linear' },
+      { at: 2, value: 124, ease: 'linear' },
+    ],
+  };
+  return id === 'shutter' ? [['punch', moves], own] : [own];
+};
+const drawn = EFFECT_LIST.filter((spec) => !spec.retime).map((spec) => spec.id);
+
+describe('effects on the processor equal the reference', () => {
+  it.each(drawn)('%s, at its shelf values with three seeds', (id) => {
+    for (const seed of [1, 2, 3]) {
+      const { mean, p999, passes } = compared(renderer, shelf(id), seed - 1, seed);
+      expect(passes).toBeGreaterThan(0);
+      // Dithering moves each value by up to half a step.
+      expect(mean).toBeLessThan(0.6);
+      if (!CELLS.has(id)) expect(p999).toBeLessThanOrEqual(2);
+    }
+  });
+
+  it.each(drawn.filter((id) => id !== 'shutter'))('%s, limited to a region', (id) => {
+    const [[effect, params, more]] = shelf(id) as unknown as [Stack[number]];
+    const region: RegionShape[] = [
+      { id: 'a', kind: 'ellipse', combine: 'add', invert: false, params: { x: 10, w: 90, h: 60, turn: 20, soft: 15 } },
+      { id: 'b', kind: 'box', combine: 'subtract', invert: false, params: { x: -30, w: 30, h: 90, soft: 4 } },
+    ];
+    expect(compared(renderer, [[effect, params, { ...more, region }]]).mean).toBeLessThan(0.6);
+  });
+
+  it.each(STARTER_ACCENTS.map((accent) => [accent.name, accent] as const))('our accent %s', (_, accent) => {
+    const list: Stack = accent.effects
+      .filter((use) => !EFFECTS.get(use.effect)!.retime)
+      .map((use) => [
+        use.effect,
+        use.params,
+        { region: use.region, repeat: use.repeat, stack: use.stack, table: use.table },
+      ]);
+    for (const age of [0, 2]) expect(compared(renderer, list, age).mean).toBeLessThan(0.7);
+  });
+});
+
+describe('a frame on the processor', () => {
+  const stack: Stack = [
+    ['punch', { zoom: 130, roll: 3 }],
+    ['split', { amount: 2 }],
+  ];
+  it.each([
+    [2, 2],
+    [6, 4],
+    [190, 106],
+    [1280, 2],
+  ])('of %i by %i is drawn', (width, height) =>
+    expect(compared(renderer, stack, 1, 7, width, height).mean).toBeLessThan(0.6),
+  );
+
+  it('without a picture is black, and a broken uniform harms nothing', () => {
+    const black = renderer.read({ picture: null, others: [], passes: [] }, 6, 4);
+    expect([...black.subarray(0, 4)]).toEqual([0, 0, 0, 255]);
+    const bad = asDrawing(
+      [{ effect: 'punch', uniforms: { focus: [NaN, Infinity], turn: [NaN, 1e30] } }],
+      cardYuv(64, 36),
+    );
+    expect(renderer.read(bad, 64, 36)).toHaveLength(64 * 36 * 4);
+  });
+
+  it('says when it is too large to be drawn', () => {
+    expect(() => renderer.read(asDrawing([], cardYuv(64, 36)), 30000, 30000)).toThrow(/too large|memory/);
+    expect(compared(renderer, stack).mean).toBeLessThan(0.6);
+  });
+});

@@ -1,0 +1,233 @@
+/**
+ * Draws planned frames on the processor: the same shaders as on the graphics unit, compiled to WebAssembly that draws four
+ * pixels at once, over light in half floats.
+ */
+import { tableValues } from '../../../core/document/colour-table.ts';
+import type { Layer, Step, View } from '../../../core/accents/effect-spec.ts';
+import { drawGroups, groupKey, groupUniforms, lower } from '../../../effects/compose.ts';
+import { scaledSize } from '../../../effects/shrink.ts';
+import { EngineError } from '../../errors.ts';
+import { KEPT_BYTES, NOTHING, type Drawing, type FrameRenderer, type Picture, type Wanted } from '../frame-renderer.ts';
+import { DEVELOP, developUniforms, drawShader, type Encoding } from '../shaders.ts';
+import { compileShader, UNIFORM_BYTES, UNIFORMS, type Place } from './compile.ts';
+
+/** Where pictures begin in the memory. */
+const PICTURES = UNIFORMS + UNIFORM_BYTES;
+const PAGE = 1 << 16;
+/** Pages that the memory may have: 3 GB. */
+const MOST_PAGES = 48 << 10;
+
+interface Program {
+  run(from: number, to: number): void;
+  readonly places: ReadonlyMap<string, Place>;
+}
+
+/** Light in half floats, or what is displayed in bytes; `stride` pixels from row to row. */
+interface Target extends View {
+  readonly at: number;
+  readonly stride: number;
+  readonly bytes: number;
+}
+
+/** Rows are a multiple of four pixels long: four are drawn at once. */
+const strideOf = (width: number): number => (width + 3) & ~3;
+
+export class LanesRenderer implements FrameRenderer {
+  readonly kind = 'cpu';
+  readonly ready = true;
+  drawn = 0;
+  private readonly memory = new WebAssembly.Memory({ initial: 2, maximum: MOST_PAGES });
+  private readonly programs = new Map<string, Program>();
+  /** Finished frames by what they are made of; the last used last. */
+  private readonly kept = new Map<string, ImageData>();
+  /** Where free memory begins, and pieces before it that are free again. */
+  private top = PICTURES;
+  private free: { at: number; bytes: number }[] = [];
+
+  /** @param canvas on which frames are shown; without one they are only read */
+  constructor(readonly canvas: OffscreenCanvas | null) {}
+
+  private take(bytes: number): number {
+    const fits = this.free.findIndex((piece) => piece.bytes >= bytes && piece.bytes < 2 * bytes);
+    if (fits >= 0) return this.free.splice(fits, 1)[0]!.at;
+    const at = this.top;
+    this.top += (bytes + 15) & ~15;
+    const missing = Math.ceil((this.top - this.memory.buffer.byteLength) / PAGE);
+    if (missing > 0) {
+      try {
+        this.memory.grow(missing);
+      } catch {
+        throw new EngineError('graphics', 'The picture is too large: there is not enough memory to draw it.');
+      }
+    }
+    return at;
+  }
+
+  private target({ width, height }: View, each: number): Target {
+    const stride = strideOf(width);
+    const bytes = stride * height * each;
+    return { at: this.take(bytes), width, height, stride, bytes };
+  }
+
+  private give({ at, bytes }: Target): void {
+    this.free.push({ at, bytes });
+  }
+
+  private program(key: string, shader: () => string, bytes: boolean): Program {
+    let program = this.programs.get(key);
+    if (!program) {
+      const compiled = compileShader(shader(), bytes);
+      const { exports } = new WebAssembly.Instance(new WebAssembly.Module(compiled.bytes), {
+        env: { memory: this.memory },
+      });
+      program = { run: exports['run'] as Program['run'], places: compiled.places };
+      this.programs.set(key, program);
+    }
+    return program;
+  }
+
+  private set({ places }: Program, name: string, value: number | readonly number[]): void {
+    const place = places.get(name);
+    if (!place) return;
+    const words = new Float32Array(this.memory.buffer, place.at, place.count);
+    if (typeof value === 'number') words[0] = value;
+    else for (let i = 0; i < Math.min(place.count, value.length); i++) words[i] = value[i]!;
+  }
+
+  private bind({ places }: Program, name: string, { at, width, height, stride }: Omit<Target, 'bytes'>): void {
+    const place = places.get(name);
+    if (place) new Int32Array(this.memory.buffer, place.at, 4).set([at, width, height, stride]);
+  }
+
+  private draw(program: Program, into: Target): void {
+    this.bind(program, 'target', into);
+    program.run(0, into.height);
+  }
+
+  private develop(picture: Picture, view: View): Target {
+    const { yuv } = picture;
+    const [cw, ch] = [(yuv.width + 1) >> 1, (yuv.height + 1) >> 1];
+    const planes = this.take(yuv.width * yuv.height + 2 * cw * ch);
+    new Uint8Array(this.memory.buffer, planes).set(yuv.data.subarray(0, yuv.width * yuv.height + 2 * cw * ch));
+    const program = this.program('develop', () => DEVELOP, false);
+    const target = this.target(view, 8);
+    const area = yuv.width * yuv.height;
+    this.bind(program, 'planeY', { at: planes, width: yuv.width, height: yuv.height, stride: yuv.width });
+    this.bind(program, 'planeU', { at: planes + area, width: cw, height: ch, stride: cw });
+    this.bind(program, 'planeV', { at: planes + area + cw * ch, width: cw, height: ch, stride: cw });
+    for (const [name, value] of developUniforms(picture, view.width, view.height)) this.set(program, name, value);
+    this.draw(program, target);
+    this.free.push({ at: planes, bytes: area + 2 * cw * ch });
+    return target;
+  }
+
+  /** Draws groups of steps one after the other, the last encoded where that is asked for. `below` stays the caller's. */
+  private run(steps: readonly Step[], below: Target, others: readonly Target[], view: View, encode: Encoding): Target {
+    const groups = drawGroups(steps);
+    let under = below;
+    groups.forEach((group, g) => {
+      const encoding = g === groups.length - 1 ? encode : null;
+      const made: Target[] = [];
+      const bindings: [string, Omit<Target, 'bytes'>][] = [];
+      const layerOf = (layer: Layer): Target => {
+        const base = layer.picture === 'below' ? under : (others[layer.picture] ?? under);
+        if (!layer.steps.length) return base;
+        const drawn = this.run(layer.steps, base, others, view, null);
+        made.push(drawn);
+        return drawn;
+      };
+      group.steps.forEach((step, i) => {
+        step.layers?.forEach((layer, k) => bindings.push([`layer${i}_${k}`, layerOf(layer)]));
+        if (!step.table) return;
+        const n = step.table.size;
+        const target = this.target({ width: n * n * n, height: 1 }, 16);
+        const values = tableValues(step.table);
+        const texels = new Float32Array(this.memory.buffer, target.at, n ** 3 * 4);
+        for (let t = 0; t < n ** 3; t++) texels.set(values.subarray(3 * t, 3 * t + 3), 4 * t);
+        made.push(target);
+        bindings.push([`table${i}`, { at: target.at, width: n, height: n, stride: n }]);
+      });
+      const program = this.program(
+        `${groupKey(group)}${encoding ?? ''}`,
+        () => drawShader(group, encoding),
+        encoding !== null,
+      );
+      const target = this.target(encoding ? view : scaledSize(view, group.scale), encoding ? 4 : 8);
+      this.bind(program, 'below', under);
+      for (const [name, bound] of bindings) this.bind(program, name, bound);
+      this.set(program, 'size', [target.width, target.height]);
+      this.set(program, 'aspect', view.width / view.height);
+      for (const [name, value] of groupUniforms(group)) this.set(program, name, value);
+      this.draw(program, target);
+      made.forEach((one) => this.give(one));
+      if (under !== below) this.give(under);
+      under = target;
+    });
+    return under;
+  }
+
+  /** A frame in eight bits as displayed, rows top first. */
+  private frame({ picture, others, passes, draft }: Drawing, view: View): Uint8ClampedArray<ArrayBuffer> {
+    const { width, height } = view;
+    const out = new Uint8ClampedArray(width * height * 4);
+    if (!picture) {
+      for (let i = 3; i < out.length; i += 4) out[i] = 255;
+      return out;
+    }
+    this.top = PICTURES;
+    this.free = [];
+    const developed = [picture, ...others].map((one) => this.develop(one ?? picture, view));
+    const encoding = passes.length > 0 ? 'dithered' : 'plain';
+    const { at, stride } = this.run(lower(passes, view, draft), developed[0]!, developed.slice(1), view, encoding);
+    const drawn = new Uint8Array(this.memory.buffer, at, stride * height * 4);
+    if (stride === width) out.set(drawn);
+    else
+      for (let y = 0; y < height; y++) out.set(drawn.subarray(y * stride * 4, (y * stride + width) * 4), y * width * 4);
+    return out;
+  }
+
+  has(key: string): boolean {
+    return this.kept.has(key);
+  }
+
+  private finished({ drawing, key }: Wanted, width: number, height: number): ImageData {
+    const old = key === null ? undefined : this.kept.get(key);
+    if (old) {
+      this.kept.delete(key!);
+      this.kept.set(key!, old);
+      return old;
+    }
+    this.drawn++;
+    const image = new ImageData(this.frame(drawing ?? NOTHING, { width, height }), width, height);
+    if (key !== null) {
+      this.kept.set(key, image);
+      let bytes = [...this.kept.values()].reduce((sum, one) => sum + one.data.length, 0);
+      for (const [oldest, one] of this.kept) {
+        if (bytes <= KEPT_BYTES || one === image) break;
+        bytes -= one.data.length;
+        this.kept.delete(oldest);
+      }
+    }
+    return image;
+  }
+
+  show(frame: Wanted, width: number, height: number, beside?: Wanted & { readonly line: number }): void {
+    const { canvas } = this;
+    if (!canvas) return;
+    const image = this.finished(frame, width, height);
+    const other = beside && this.finished(beside, width, height);
+    if (canvas.width !== width || canvas.height !== height) [canvas.width, canvas.height] = [width, height];
+    const pen = canvas.getContext('2d', { alpha: false })!;
+    pen.putImageData(image, 0, 0);
+    if (!beside || !other) return;
+    const edge = beside.line * width;
+    pen.putImageData(other, 0, 0, 0, 0, Math.round(edge), height);
+    pen.fillStyle = 'rgb(242,166,64)';
+    pen.fillRect(Math.round(edge) - 1, 0, 2, height);
+  }
+
+  read(drawing: Drawing, width: number, height: number): Uint8ClampedArray<ArrayBuffer> {
+    this.drawn++;
+    return this.frame(drawing, { width, height });
+  }
+}

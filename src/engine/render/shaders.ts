@@ -1,0 +1,109 @@
+/**
+ * The shaders that both renderers draw with: each defines `vec4 shade(vec2 pixel)` for the middle of an output pixel, rows
+ * top first. One is compiled for the graphics unit, the other for the processor's lanes.
+ */
+import { yuvCoefficients } from '../../core/base/colour.ts';
+import { windowOf } from '../../core/timeline/framing.ts';
+import { composeGlsl, type Group } from '../../effects/compose.ts';
+import type { Picture } from './frame-renderer.ts';
+
+/** Decoded planes to linear light at the output's size. */
+export const DEVELOP = `
+float toLinear(float v) { return v <= 0.04045 ? v / 12.92 : pow((v + 0.055) / 1.055, 2.4); }
+uniform lowp sampler2D planeY;
+uniform lowp sampler2D planeU;
+uniform lowp sampler2D planeV;
+uniform vec2 size;      // output pixels
+uniform vec2 stored;    // luma pixels
+uniform vec2 cover;     // share of the picture seen across the output, upright x and y
+uniform vec2 centre;    // what of the picture is in the output's middle, upright, from its own middle
+uniform vec2 turn;      // cosine and sine, upright to stored
+uniform vec3 range;     // yOffset, yScale, cScale
+uniform vec4 matrix;    // rv, gu, gv, bu
+uniform float detail;   // box samples a side, for shrinking
+vec2 turned(vec2 at) {
+  vec2 q = (at - 0.5) * cover + centre;
+  return vec2(turn.x * q.x - turn.y * q.y, turn.y * q.x + turn.x * q.y);
+}
+vec4 shade(vec2 pixel) {
+  vec2 base = pixel / size;
+  float y = 0.0;
+  float seen = 0.0;
+  float n = max(1.0, detail);
+  for (float j = 0.0; j < n; j += 1.0) for (float i = 0.0; i < n; i += 1.0) {
+    vec2 part = turned(base + (vec2(i, j) + 0.5 - n * 0.5) / n / size);
+    float inside = abs(part.x) > 0.5 || abs(part.y) > 0.5 ? 0.0 : 1.0;
+    y += inside * texture(planeY, part + 0.5).r;
+    seen += inside;
+  }
+  vec2 q = turned(base);
+  float shown = abs(q.x) > 0.5 || abs(q.y) > 0.5 ? 0.0 : seen / (n * n);
+  // Chroma sits on the left luma column and between the rows (ITU-T H.264 annex E, type 0).
+  vec2 luma = (q + 0.5) * stored;
+  vec2 chroma = vec2(luma.x * 0.5 + 0.25, luma.y * 0.5) / floor((stored + 1.0) * 0.5);
+  y = (y / max(seen, 1.0) - range.x) * range.y;
+  float u = (texture(planeU, chroma).r - 128.0 / 255.0) * range.z;
+  float v = (texture(planeV, chroma).r - 128.0 / 255.0) * range.z;
+  vec3 rgb = clamp(vec3(y + matrix.x * v, y - matrix.y * u - matrix.z * v, y + matrix.w * u), 0.0, 1.0);
+  return vec4(vec3(toLinear(rgb.r), toLinear(rgb.g), toLinear(rgb.b)) * shown, 1.0);
+}`;
+
+/** Name and value of each of its uniforms but for the planes. */
+export function developUniforms(picture: Picture, width: number, height: number): [string, number | number[]][] {
+  const { yuv } = picture;
+  const k = yuvCoefficients(yuv.colour);
+  const seen = windowOf(picture.framed, picture.aspect, width / height);
+  const angle = (-picture.rotation * Math.PI) / 180;
+  const upright = picture.rotation % 180 ? yuv.height : yuv.width;
+  const shrunk = Math.ceil((upright * seen.width) / width - 0.01);
+  return [
+    ['size', [width, height]],
+    ['stored', [yuv.width, yuv.height]],
+    ['cover', [seen.width, seen.height]],
+    ['centre', [seen.centre.x - 0.5, seen.centre.y - 0.5]],
+    ['turn', [Math.round(Math.cos(angle)), Math.round(Math.sin(angle))]],
+    ['range', [k.yOffset, k.yScale, k.cScale]],
+    ['matrix', [k.rv, k.gu, k.gv, k.bu]],
+    ['detail', Math.min(4, shrunk > 1 ? 2 * Math.ceil(shrunk / 3) : 1)],
+  ];
+}
+
+/**
+ * Half a step of eight bits at the most, by the 8x8 ordered pattern, so that smooth ramps keep their
+ * local mean. Source: B. E. Bayer, "An optimum method for two-level rendition of continuous-tone pictures", ICC 1973.
+ */
+const DITHER = `
+float bayer(ivec2 q) {
+  int v = 0;
+  for (int bit = 0; bit < 3; bit++) {
+    int x = (q.x >> bit) & 1;
+    int y = (q.y >> bit) & 1;
+    v |= ((x ^ y) << (5 - 2 * bit)) | (y << (4 - 2 * bit));
+  }
+  return (float(v) + 0.5) / 64.0 - 0.5;
+}`;
+
+/** What of eight bits a group draws into, if it does: dithered, but for a frame without effects. */
+export type Encoding = 'dithered' | 'plain' | null;
+
+/** A group of steps over the picture `below`. */
+export const drawShader = (group: Group, encode: Encoding): string => `
+uniform vec2 size;      // output pixels
+uniform sampler2D below;
+uniform float aspect;   // of the whole frame
+vec4 source(vec2 p) {
+  vec2 uv = vec2(p.x / aspect, p.y) + 0.5;
+  ${group.edge === 'clamp' ? 'vec2 rim = 0.5 / vec2(textureSize(below, 0));\n  uv = clamp(uv, rim, 1.0 - rim);' : ''}
+  return texture(below, uv);
+}
+${composeGlsl(group)}
+${encode === 'dithered' ? DITHER : ''}
+vec4 shade(vec2 pixel) {
+  vec4 c = picture(vec2((pixel.x / size.x - 0.5) * aspect, pixel.y / size.y - 0.5));
+  ${
+    encode
+      ? `vec3 v = vec3(fromLinear(c.r), fromLinear(c.g), fromLinear(c.b));
+  return vec4(v${encode === 'dithered' ? ' + bayer(ivec2(pixel)) / 255.0' : ''}, 1.0);`
+      : 'return c;'
+  }
+}`;
