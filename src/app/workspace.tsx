@@ -78,6 +78,7 @@ export function Workspace() {
   const server = useMedia((s) => s.server);
   const alone = useView((s) => s.alone);
   const dimmed = usePreferences((s) => s.dimmed);
+  const renderer = usePreferences((s) => s.renderer);
   const inner = useWindowSize().width;
   const chosenWidth = usePreferences((s) => s.panelWidth);
   const panelWidth = chosenWidth ? bounded(chosenWidth, NARROWEST) : bounded(inner * PANEL_SHARE, LEAST_UNASKED);
@@ -107,7 +108,11 @@ export function Workspace() {
         className="grid min-h-0 grow grid-rows-[minmax(0,1fr)_auto]"
         style={{ gridTemplateColumns: alone ? 'minmax(0,1fr)' : `minmax(0,1fr) ${panelWidth}px` }}
       >
-        <Stage key={server} audition={station === 'shape'} marking={station === 'check' || station === 'bring-in'} />
+        <Stage
+          key={`${server} ${renderer}`}
+          audition={station === 'shape'}
+          marking={station === 'check' || station === 'bring-in'}
+        />
         {/* Shaping needs a tall panel: the ladder lies under the picture alone. */}
         {!alone && (
           <div className="relative row-span-2 flex min-h-0 flex-col">

@@ -7,7 +7,7 @@ import type { AnalyseOrder, HeadlessReply, HeadlessAnalysis, HeadlessRender } fr
 import { withEngine } from './browser.ts';
 
 const USAGE =
-  'use: akmeon analyse FILE [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1] [--like START,END] [--region X,Y,W,H --reference FRAME] [--profile FILE.akmeon-profile] [--content firearms|blows|ball|drums|mixed] --json | akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--format NAME] [--width W --height H] [--sound aac|opus|none] [--force]';
+  'use: akmeon analyse FILE [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1] [--like START,END] [--region X,Y,W,H --reference FRAME] [--profile FILE.akmeon-profile] [--content firearms|blows|ball|drums|mixed] --json | akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--format NAME] [--width W --height H] [--sound aac|opus|none] [--renderer gpu|cpu] [--force]';
 
 /** What may be said of a recording; saying nothing is leaving it out. */
 const ASKED_CONTENTS: readonly Content[] = CONTENTS.filter((content) => content !== 'unsaid');
@@ -44,6 +44,7 @@ function options() {
         width: { type: 'string' },
         height: { type: 'string' },
         sound: { type: 'string' },
+        renderer: { type: 'string' },
         force: { type: 'boolean' },
       },
     });
@@ -173,6 +174,9 @@ async function run(): Promise<void> {
     const sound = values.sound ?? 'aac';
     if (sound !== 'aac' && sound !== 'opus' && sound !== 'none')
       throw new Exit(2, `--sound takes aac, opus or none, not "${sound}"`);
+    const { renderer = 'auto' } = values;
+    if (renderer !== 'auto' && renderer !== 'gpu' && renderer !== 'cpu')
+      throw new Exit(2, `--renderer takes gpu or cpu, not "${renderer}"`);
     const text = readFileSync(readable(file), 'utf8');
     const folder = resolve(values.media);
     if (!existsSync(folder) || !statSync(folder).isDirectory()) throw new Exit(3, `${values.media}: no such folder`);
@@ -187,6 +191,7 @@ async function run(): Promise<void> {
         width,
         height,
         sound,
+        renderer,
       } as const),
     );
     const result: HeadlessRender = unwrap(reply);

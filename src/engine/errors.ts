@@ -15,6 +15,7 @@ export const ERROR_CODES = [
   'storage-full',
   'storage-refused',
   'graphics',
+  'graphics-lost',
   'cancelled',
   'encoder',
   'nothing-to-do',

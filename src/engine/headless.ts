@@ -24,6 +24,7 @@ import {
 } from '../core/document/types.ts';
 import type { SoundSignals } from '../core/finding/signals/types.ts';
 import { fps } from '../core/base/time.ts';
+import type { RendererChoice } from './render/choose.ts';
 import {
   EngineError,
   fingerprintAt,
@@ -106,6 +107,7 @@ interface RenderOrder {
   width: number | null;
   height: number | null;
   sound: 'aac' | 'opus' | 'none';
+  readonly renderer: RendererChoice;
 }
 
 const FAULTS_OF_INPUT = new Set([
@@ -332,7 +334,13 @@ const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> =>
           },
           locations,
           listed,
-          options: { width: order.width ?? width, height: order.height ?? height, timing, sound: order.sound },
+          options: {
+            width: order.width ?? width,
+            height: order.height ?? height,
+            timing,
+            sound: order.sound,
+            renderer: order.renderer,
+          },
         },
         { kind: 'server', url: `${order.base}/out` },
         proxy((state: ExportProgress) => job.progress(state.frame / Math.max(1, state.count))),

@@ -1,4 +1,5 @@
 /** Runs in Chromium: the engine's parts on `window.parts`, so that tests can ask for numbers. */
+import type { Pass } from '../../src/core/accents/plan.ts';
 import { DEFAULT_ACCENT, type EffectUse } from '../../src/core/document/types.ts';
 import { toLinear, fromLinear, type YuvColour } from '../../src/core/base/colour.ts';
 import { drawReference, lower } from '../../src/effects/compose.ts';

@@ -5,11 +5,13 @@ import { even } from '../../core/document/edits.ts';
 import { formatsOf, LINES, sizeOf } from '../../core/document/formats.ts';
 import { STANDARD_RATES, rateLabel, sameRate } from '../../core/base/time.ts';
 import type { Timing } from '../../core/document/types.ts';
-import { damageSentence, type ExportOptions } from '../../engine/index.ts';
+import { damageSentence, type ExportOptions, type RendererChoice } from '../../engine/index.ts';
 import { jobs } from '../stores/jobs.ts';
 import { useDerived } from '../stores/derived.ts';
 import { fileName, startExport, useExport, type Ordered } from '../stores/exporting.ts';
+import { useMedia } from '../stores/media.ts';
 import { useMontage } from '../stores/montage.ts';
+import { usePreferences } from '../stores/view.ts';
 
 const megabytes = (bytes: number): string => `${(bytes / 1e6).toFixed(1)} MB`;
 
@@ -17,6 +19,8 @@ export function ExportPanel() {
   const derived = useDerived()!;
   const montage = useMontage((m) => m.montage)!;
   const state = useExport((s) => s.state);
+  const drawnBy = useMedia((s) => s.drawnBy);
+  const renderer = usePreferences((s) => s.renderer);
   const { line } = derived;
   const source = montage.sources.find((s) => s.id === montage.clips[0]?.source)?.video;
   const variable = montage.clips.some((clip) => montage.sources.find((s) => s.id === clip.source)?.video?.variable);
@@ -41,7 +45,7 @@ export function ExportPanel() {
         : { mode: 'constant', rate: STANDARD_RATES[Number(rate)]! };
   const orders = wanted.map(({ id, width, height }): Ordered => ({
     format: id,
-    options: { ...(lines === null ? { width, height } : sizeOf({ width, height }, lines)), timing, sound },
+    options: { ...(lines === null ? { width, height } : sizeOf({ width, height }, lines)), timing, sound, renderer },
   }));
   const montageRate = settings.timing.mode === 'constant' ? settings.timing.rate : line.rate;
   const running = state.phase === 'running';
@@ -145,6 +149,22 @@ export function ExportPanel() {
         {line.count} frames, {line.duration.toFixed(2)} s, H.264, BT.709 limited range. Frames that no accent touches go
         to the encoder as they were decoded.
       </p>
+      <label className="flex items-center gap-2 text-[12px] text-fog">
+        <span className="grow" data-drawn-by={drawnBy ?? undefined}>
+          {drawnBy === 'cpu' ? 'Drawn on the processor' : drawnBy === 'gpu' ? 'Drawn on the graphics unit' : 'Drawn on'}
+        </span>
+        <select
+          className="field py-0"
+          aria-label="What draws the pictures"
+          title="The processor is faster where the graphics unit is only acted out"
+          value={renderer}
+          onChange={(event) => usePreferences.setState({ renderer: event.currentTarget.value as RendererChoice })}
+        >
+          <option value="auto">as suits this machine</option>
+          <option value="gpu">graphics unit</option>
+          <option value="cpu">processor</option>
+        </select>
+      </label>
       {state.phase === 'done' &&
         state.files.map(({ name, result, size, url }) => (
           <p key={name} className="rounded-md bg-plank p-3" data-export-done={result.frames}>

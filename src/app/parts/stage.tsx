@@ -63,6 +63,8 @@ class Painter {
         await work();
         this.told = '';
       } catch (error) {
+        if (error instanceof EngineError && error.code === 'graphics-lost')
+          usePreferences.setState({ renderer: 'cpu' });
         // What is missing is said above the picture; all else in one sentence, not one per frame.
         if (isMissing(error)) continue;
         if (this.told !== sentence(error)) notice((this.told = sentence(error)), 'error');
@@ -102,10 +104,15 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
     holder.append(made);
     const offscreen = made.transferControlToOffscreen();
     void frameServer()
-      .attach(transfer(offscreen, [offscreen]))
+      .attach(transfer(offscreen, [offscreen]), usePreferences.getState().renderer)
       .then(
-        () => setReady((n) => n + 1),
-        () => undefined,
+        (drawnBy) => {
+          useMedia.setState({ drawnBy });
+          setReady((n) => n + 1);
+        },
+        (error: unknown) => {
+          if (!isMissing(error)) notice(sentence(error), 'error');
+        },
       );
     return () => made.remove();
   }, []);

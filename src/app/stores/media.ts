@@ -34,6 +34,8 @@ interface Media {
   epoch: number;
   /** Raised whenever the preview's thread is started again. */
   server: number;
+  /** What draws the pictures; null before the first one. */
+  drawnBy: 'gpu' | 'cpu' | null;
   /** Of watched rectangles, by source id and watch id. */
   watched: Readonly<Record<string, Readonly<Record<string, WatchSignal>>>>;
   /** Of families that more is sought of, by source id and family id. */
@@ -41,7 +43,7 @@ interface Media {
 }
 
 const NOTHING = { states: {}, signals: {}, partial: {}, listed: {}, watched: {}, alike: {} };
-export const useMedia = create<Media>(() => ({ ...NOTHING, epoch: 0, server: 0 }));
+export const useMedia = create<Media>(() => ({ ...NOTHING, epoch: 0, server: 0, drawnBy: null }));
 
 const locations = new Map<string, MediaLocation>();
 const locked = new Map<string, FileSystemFileHandle>();

@@ -2,7 +2,7 @@
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
 import type { Montage } from '../../core/document/types.ts';
-import type { JobState } from '../../engine/index.ts';
+import type { JobState, RendererChoice } from '../../engine/index.ts';
 
 export interface Notice {
   readonly id: number;
@@ -93,6 +93,8 @@ export const usePreferences = create(
     closingKeys: boolean | null;
     /** Pictures are shown darker and flatter, for those whom flashes trouble; what is exported is not. */
     dimmed: boolean;
+    /** What draws pictures: the graphics unit, the processor, or whichever suits. */
+    renderer: RendererChoice;
     /** Ids of the commands that were called by name last, the newest first. */
     recent: readonly string[];
     /** Keys of commands that a person set, by command. */
@@ -107,6 +109,7 @@ export const usePreferences = create(
       stripHeight: 42,
       closingKeys: null,
       dimmed: false,
+      renderer: 'auto',
       recent: [],
       keys: {},
     }),

@@ -19,7 +19,8 @@ import type { MediaLocation } from '../media/open.ts';
 import type { ListedStarts } from '../media/starts.ts';
 import type { Mixer } from '../media/mixer.ts';
 import { FrameServer } from '../preview/frame-server.ts';
-import type { Picture } from '../render/frame-renderer.ts';
+import type { RendererChoice } from '../render/choose.ts';
+import type { FrameRenderer, Picture } from '../render/frame-renderer.ts';
 
 export interface ExportOptions {
   /** Even pixels. */
@@ -29,6 +30,7 @@ export interface ExportOptions {
   readonly sound: 'aac' | 'opus' | 'none';
   /** Without the accents, for comparison. */
   readonly plain?: boolean;
+  readonly renderer?: RendererChoice | undefined;
 }
 
 export interface ExportProgress {
@@ -43,6 +45,7 @@ export interface ExportResult {
   readonly rendered: number;
   readonly passedThrough: number;
   readonly duration: number;
+  readonly drawnBy: FrameRenderer['kind'];
   /** What of the sources could not be read, by their names: frames shown as the one before, seconds of silence. */
   readonly damaged: readonly { readonly source: string; readonly frames: number; readonly seconds: number }[];
 }
@@ -93,7 +96,7 @@ export async function exportMontage(
   progress: (state: ExportProgress) => void,
   signal?: AbortSignal,
 ): Promise<ExportResult> {
-  const frameServer = new FrameServer();
+  const frameServer = new FrameServer(options.renderer);
   let output: Output | null = null;
   try {
     const { width, height } = options;
@@ -177,6 +180,7 @@ export async function exportMontage(
       rendered,
       passedThrough: timeline.count - rendered,
       duration: timeline.duration,
+      drawnBy: frameServer.drawnBy,
       damaged: montage.sources.flatMap(({ id, name }) =>
         frames.has(id) || seconds.has(id)
           ? [{ source: name, frames: frames.get(id) ?? 0, seconds: seconds.get(id) ?? 0 }]

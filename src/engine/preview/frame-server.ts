@@ -20,7 +20,7 @@ import { StillReader } from '../media/still.ts';
 import { listedIndex, type ListedStarts } from '../media/starts.ts';
 import { evened } from '../media/yuv.ts';
 import type { Drawing, FrameRenderer, Picture } from '../render/frame-renderer.ts';
-import { Renderer } from '../render/renderer.ts';
+import { chooseRenderer, type RendererChoice } from '../render/choose.ts';
 
 export interface ShowOptions {
   readonly plain: boolean;
@@ -63,6 +63,9 @@ function frameKey(plan: FramePlan, { width, height }: ShowOptions): string {
   });
 }
 
+/** Milliseconds after which a lost graphics context is not waited for any longer. */
+const LOST = 4000;
+
 /** Bytes of kept frames for each open source, and how many sources stay open: 1 GB at the most. */
 const FRAME_BUDGET = 256 << 20;
 const MOST_OPEN = 4;
@@ -78,22 +81,34 @@ export class FrameServer {
   private versions: ReadonlyMap<string, string> = new Map();
   private readonly unreadableBefore = new Map<string, number>();
   private mixer: Mixer | null = null;
-  private renderer: Renderer | null = null;
+  private renderer: FrameRenderer | null = null;
   private canvas: OffscreenCanvas | null = null;
   private last: { frame: number; options: ShowOptions } | null = null;
+  /** Since when there is no graphics context, milliseconds; null while there is one. */
+  private lostAt: number | null = null;
   private audition: Audition | undefined;
   private auditionKey: string | undefined;
 
-  attach(canvas: OffscreenCanvas): void {
+  constructor(private choice: RendererChoice = 'auto') {}
+
+  /** Takes the canvas that frames are shown on, and says what draws there: a canvas is drawn on by one renderer for good. */
+  attach(canvas: OffscreenCanvas, choice = this.choice): FrameRenderer['kind'] {
     this.canvas = canvas;
+    this.choice = choice;
     this.renderer = null;
+    return this.draw.kind;
   }
 
-  private get draw(): Renderer {
-    this.renderer ??= new Renderer(this.canvas ?? new OffscreenCanvas(16, 16), () => {
+  private get draw(): FrameRenderer {
+    this.renderer ??= chooseRenderer(this.choice, this.canvas, () => {
       if (this.last) void this.show(this.last.frame, this.last.options);
     });
     return this.renderer;
+  }
+
+  /** What draws the frames. */
+  get drawnBy(): FrameRenderer['kind'] {
+    return this.draw.kind;
   }
 
   async setMedia(source: string, location: MediaLocation | null): Promise<void> {
@@ -232,7 +247,14 @@ export class FrameServer {
         drawing: kept ? null : { ...(await this.drawing(plan)), draft: options.draft },
       });
     }
-    if (this.last.frame !== frame || !this.draw.ready) return;
+    if (this.last.frame !== frame) return;
+    if (!this.draw.ready) {
+      this.lostAt ??= performance.now();
+      if (performance.now() - this.lostAt > LOST)
+        throw new EngineError('graphics-lost', 'The graphics unit is gone: pictures are drawn on the processor now.');
+      return;
+    }
+    this.lostAt = null;
     this.draw.show(frames[0]!, options.width, options.height, frames[1] && { ...frames[1], line: options.line! });
   }
 

@@ -30,14 +30,20 @@ vec4 shade(vec2 pixel) {
   float y = 0.0;
   float seen = 0.0;
   float n = max(1.0, detail);
-  for (float j = 0.0; j < n; j += 1.0) for (float i = 0.0; i < n; i += 1.0) {
-    vec2 part = turned(base + (vec2(i, j) + 0.5 - n * 0.5) / n / size);
-    float inside = abs(part.x) > 0.5 || abs(part.y) > 0.5 ? 0.0 : 1.0;
-    y += inside * texture(planeY, part + 0.5).r;
-    seen += inside;
-  }
   vec2 q = turned(base);
-  float shown = abs(q.x) > 0.5 || abs(q.y) > 0.5 ? 0.0 : seen / (n * n);
+  float shown = abs(q.x) > 0.5 || abs(q.y) > 0.5 ? 0.0 : 1.0;
+  if (n < 1.5) {
+    y = texture(planeY, q + 0.5).r;
+    seen = 1.0;
+  } else {
+    for (float j = 0.0; j < n; j += 1.0) for (float i = 0.0; i < n; i += 1.0) {
+      vec2 part = turned(base + (vec2(i, j) + 0.5 - n * 0.5) / n / size);
+      float inside = abs(part.x) > 0.5 || abs(part.y) > 0.5 ? 0.0 : 1.0;
+      y += inside * texture(planeY, part + 0.5).r;
+      seen += inside;
+    }
+    shown *= seen / (n * n);
+  }
   // Chroma sits on the left luma column and between the rows (ITU-T H.264 annex E, type 0).
   vec2 luma = (q + 0.5) * stored;
   vec2 chroma = vec2(luma.x * 0.5 + 0.25, luma.y * 0.5) / floor((stored + 1.0) * 0.5);

@@ -115,6 +115,12 @@ const returns = (one: Statement): boolean =>
   (one.kind === 'if' && (returns(one.then) || (one.otherwise !== null && returns(one.otherwise)))) ||
   (one.kind === 'for' && returns(one.body));
 
+/** Letters of a function's tree up to which it is written out where it is called, and bytes of code up to which others are. */
+const SMALL = 4000;
+const MOST_CODE = 48_000;
+/** Called on few pixels, or dear themselves. */
+const SELDOM = new Set(['pow', 'gradientNoise', 'pcg']);
+
 interface Made {
   readonly params: readonly ValueType[];
   readonly results: readonly ValueType[];
@@ -221,6 +227,15 @@ class Program {
     return index;
   }
 
+  private readonly small = new Map<Routine, boolean>();
+  /** Whether a function is written out where it is called. */
+  isSmall(routine: Routine): boolean {
+    let small = this.small.get(routine);
+    if (small === undefined)
+      this.small.set(routine, (small = JSON.stringify(routine.body).length < SMALL && !SELDOM.has(routine.name)));
+    return small;
+  }
+
   isPassedByAddress({ type, size }: Parameter): boolean {
     return size > 0 || shapeOf(type) === null;
   }
@@ -228,7 +243,7 @@ class Program {
 
 /** Writes the body of one function. */
 class Body {
-  private readonly scopes: Map<string, Variable | Reference>[] = [new Map()];
+  private scopes: Map<string, Variable | Reference>[] = [new Map()];
   private mask: Lanes | null = null;
   /** Lanes that have not returned yet; absent where none returns early. */
   private live: number | null = null;
@@ -263,10 +278,9 @@ class Body {
     this.emit(...mask, ...lanes(LANES.anyTrue));
   }
 
-  routine({ params, body, type, name }: Routine): void {
-    this.changed = assigned(body);
+  routine(routine: Routine): void {
     let at = 0;
-    for (const param of params) {
+    for (const param of routine.params) {
       if (this.program.isPassedByAddress(param)) {
         this.scopes[0]!.set(param.name, { type: param.type, size: param.size, address: get(at++) });
         continue;
@@ -275,6 +289,13 @@ class Body {
       const locals = Array.from({ length: count }, () => at++);
       this.scopes[0]!.set(param.name, { scalar, locals, uniform: false });
     }
+    this.inside(routine);
+    for (const result of this.results) this.emit(...get(result));
+  }
+
+  /** The statements of a function, its parameters being known. */
+  private inside({ body, type, name }: Routine): void {
+    this.changed = assigned(body);
     const shape = shapeOf(type);
     this.results = Array.from({ length: shape?.count ?? 0 }, () => this.local());
     const early =
@@ -284,11 +305,33 @@ class Body {
       this.emit(...constant(1, 'bool'), ...set(this.live));
     }
     this.emit(OP.block, OP.empty);
-    this.depth++;
+    this.depth = 1;
     if (!body.length && shape) throw new SyntaxError(`GLSL: ${name} gives nothing`);
     this.block(body);
     this.emit(OP.end);
-    for (const result of this.results) this.emit(...get(result));
+  }
+
+  /** A small function written out where it is called: a call with lanes costs more than most of them do. */
+  private inlined(routine: Routine, things: readonly (Value | Reference)[]): Value {
+    const { scopes, mask, live, results, depth, loops, changed } = this;
+    const own = new Map<string, Variable | Reference>();
+    const written = assigned(routine.body);
+    routine.params.forEach((param, i) => {
+      const thing = things[i]!;
+      if (isReference(thing)) return void own.set(param.name, { ...thing, type: param.type, size: param.size });
+      const locals = thing.parts.map((part) => {
+        const local = this.local();
+        this.emit(...part, ...set(local));
+        return local;
+      });
+      own.set(param.name, { scalar: thing.scalar, locals, uniform: thing.uniform && !written.has(param.name) });
+    });
+    Object.assign(this, { scopes: [own], mask: null, live: null, loops: [] });
+    this.inside(routine);
+    const parts = this.results.map((local) => get(local));
+    Object.assign(this, { scopes, mask, live, results, depth, loops, changed });
+    const uniform = things.every((thing) => isReference(thing) || thing.uniform);
+    return { scalar: shapeOf(routine.type)!.scalar, parts, uniform };
   }
 
   /** What of the lanes a statement acts on; null: all of them. */
@@ -700,7 +743,6 @@ class Body {
   }
 
   private called(name: string, routine: Routine, args: readonly Expr[]): Value {
-    const index = this.program.index(name);
     const { scalar, count } = shapeOf(routine.type)!;
     const things = routine.params.map((param, i) =>
       this.program.isPassedByAddress(param)
@@ -713,12 +755,22 @@ class Body {
         ? Math.max(...things.map((thing) => (isReference(thing) ? 1 : thing.parts.length)))
         : 1;
     const parts: Lanes[] = [];
+    const small = this.program.isSmall(routine) && this.made.code.length < MOST_CODE;
     for (let k = 0; k < times; k++) {
+      if (small) {
+        const each = things.map((thing) =>
+          times === 1 || isReference(thing)
+            ? thing
+            : { ...thing, parts: [thing.parts[thing.parts.length === 1 ? 0 : k]!] },
+        );
+        parts.push(...this.inlined(routine, each).parts);
+        continue;
+      }
       for (const thing of things)
         if (isReference(thing)) this.emit(...thing.address);
         else if (times > 1) this.emit(...thing.parts[thing.parts.length === 1 ? 0 : k]!);
         else for (const part of thing.parts) this.emit(...part);
-      this.emit(OP.call, ...leb(index));
+      this.emit(OP.call, ...leb(this.program.index(name)));
       const locals = Array.from({ length: count }, () => this.local());
       for (const local of [...locals].reverse()) this.emit(...set(local));
       parts.push(...locals.map((local) => get(local)));

@@ -36,16 +36,20 @@ float sin(float x) {
 float cos(float x) { return sin(x + 1.5707963268); }
 float smoothstep(float a, float b, float x) { float t = clamp((x - a) / (b - a), 0.0, 1.0); return t * t * (3.0 - 2.0 * t); }
 float toLinear(float v) {
-  float c = min(v, 4.0);
+  float c = min(v, 1.0);
   float high = ((((0.059778 * c - 0.24116084) * c + 0.61137276) * c + 0.53886851) * c + 0.03015191) * c + 0.00101071;
-  return v <= 0.04045 ? v * 0.0773993808 : v <= 1.0 ? high : pow((v + 0.055) * 0.9478672986, 2.4);
+  float light = v <= 0.04045 ? v * 0.0773993808 : high;
+  if (v > 1.0) light = pow((v + 0.055) * 0.9478672986, 2.4);
+  return light;
 }
 float fromLinear(float v) {
   float c = clamp(v, 0.0, 1.0);
   float a = sqrt(c);
   float b = sqrt(a);
   float high = 1.12265895 * a + 0.19614619 * b + 0.08132408 * c - 0.06461312 - 0.3354816 * a * b;
-  return v <= 0.0031308 ? max(v, 0.0) * 12.92 : v <= 1.0 ? high : 1.055 * pow(v, 0.4166666667) - 0.055;
+  float shown = v <= 0.0031308 ? max(v, 0.0) * 12.92 : high;
+  if (v > 1.0) shown = 1.055 * pow(v, 0.4166666667) - 0.055;
+  return shown;
 }
 `;
 /** Functions of {@link LIBRARY} that stand in place of those that shaders bring along. */
