@@ -17,6 +17,8 @@ export const CHROMIUM_FLAGS = [
   '--disable-sync',
   '--enable-unsafe-swiftshader',
   '--autoplay-policy=no-user-gesture-required',
+  // For trying other browsers: one without any graphics, for one.
+  ...(process.env['AKMEON_CHROMIUM_FLAGS'] ?? '').split(' ').filter(Boolean),
 ];
 
 /** CHROMIUM_PATH, or where Debian and others put it; null when there is none. */

@@ -153,13 +153,20 @@ function filtered(filter: string, frames: number): number {
 }
 
 async function accents(): Promise<void> {
-  const loop = await run(
-    'loop',
-    bench.page.evaluate((url) => window.bench.loop(url), clip),
-  );
-  for (const { height, width, first, second } of loop)
+  const loops = [];
+  for (const choice of ['gpu', 'cpu'] as const)
+    loops.push(
+      ...(
+        await run(
+          `loop, ${choice}`,
+          bench.page.evaluate(([url, kind]) => window.bench.loop(url, kind), [clip, choice] as const),
+        )
+      ).map((one) => ({ ...one, choice })),
+    );
+  const loop = loops.filter(({ choice }) => choice === 'cpu');
+  for (const { height, width, first, second, choice } of loops)
     rows.push([
-      `loop of an accent with five effects at ${width}x${height}`,
+      `loop of an accent with five effects at ${width}x${height}, ${choice}`,
       `${first.toFixed(1)} frames a second, from kept frames ${second.toFixed(0)}`,
       `${(first / 30).toFixed(2)} and ${(second / 30).toFixed(1)} of 30`,
     ]);
@@ -174,16 +181,23 @@ async function accents(): Promise<void> {
     ['channel shift', 'split', { amount: 2 }, 'rgbashift=rh=14:bh=-14'],
     ['Gaussian blur of 16 pixels radius', 'soft', { radius: 2.22 }, 'gblur=sigma=8'],
   ] as const) {
-    const ours = await run(
-      what,
-      bench.page.evaluate(([url, e, p]) => window.bench.single(url, e, p), [clip, id, params] as const),
-    );
     const theirs = 60 / Math.max(0.01, filtered(filter, 60));
-    rows.push([
-      `${what} on 1280x720, with developing the frame`,
-      `${ours.toFixed(1)} frames a second`,
-      `${(ours / theirs).toFixed(2)} of ffmpeg's ${filter.split('=')[0]!} (${theirs.toFixed(0)})`,
-    ]);
+    for (const choice of ['gpu', 'cpu'] as const) {
+      const ours = await run(
+        `${what}, ${choice}`,
+        bench.page.evaluate(([url, e, p, kind]) => window.bench.single(url, e, p, kind), [
+          clip,
+          id,
+          params,
+          choice,
+        ] as const),
+      );
+      rows.push([
+        `${what} on 1280x720, with developing the frame, ${choice}`,
+        `${ours.toFixed(1)} frames a second`,
+        `${(ours / theirs).toFixed(2)} of ffmpeg's ${filter.split('=')[0]!} (${theirs.toFixed(0)})`,
+      ]);
+    }
   }
   const effects = ['punch', 'shake', 'flash', 'split', 'blocks', 'saturation', 'tear', 'vignette'].map((id) => ({
     id,

@@ -27,13 +27,13 @@ export interface Bench {
 }
 
 /** The app with a persistent profile of its own. */
-export async function startBench(jobs: Map<string, Job> = new Map()): Promise<Bench> {
+export async function startBench(jobs: Map<string, Job> = new Map(), flags: readonly string[] = []): Promise<Bench> {
   const server = createApp({ dist: at('dist'), demo: at('demo') }, jobs).listen(0, '127.0.0.1');
   await new Promise((resolve) => server.once('listening', resolve));
   const profile = await mkdtemp(join(tmpdir(), 'akmeon-profile-'));
   const context = await chromium.launchPersistentContext(profile, {
     executablePath: findChromium()!,
-    args: CHROMIUM_FLAGS,
+    args: [...CHROMIUM_FLAGS, ...flags],
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
   });

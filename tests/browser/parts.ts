@@ -178,6 +178,17 @@ const parts = {
     return compared(kind === 'gpu' ? draw() : lanes(), list, age, seed, width, height);
   },
 
+  /** The two renderers against each other, in steps of 1/255. */
+  between(list: Stack, age = 1, seed = 7, width = 192, height = 108) {
+    const { passes, shifts } = stackPasses(asUses(list), age, seed);
+    const drawing = asDrawing(
+      passes,
+      cardYuv(width, height),
+      shifts.map((shift) => cardYuv(width, height, undefined, shift)),
+    );
+    return difference(draw().read(drawing, width, height), lanes().read(drawing, width, height));
+  },
+
   /** A stack drawn at two sizes of the same frame, the larger one averaged down to the smaller. */
   sizes(list: [effect: string, params: EffectUse['params'], more?: Partial<EffectUse>][], age = 1, seed = 7) {
     const big = cardYuv(1920, 1080);
@@ -388,7 +399,7 @@ const parts = {
     const rate = about.video!.rate;
     const montage = silentMontage(about, 320, 180);
     const canvas = new OffscreenCanvas(16, 16);
-    const frameServer = new FrameServer();
+    const frameServer = new FrameServer('gpu');
     frameServer.attach(canvas);
     await frameServer.setMedia('s', { url });
     await frameServer.setMontage(montage, {});
@@ -424,6 +435,27 @@ const parts = {
     const after = [await round(130), await round(130)];
     await frameServer.close();
     return { rounds, after };
+  },
+
+  /** What showing frames comes to when the graphics context goes and never comes back. */
+  async lostForGood(url: string) {
+    const about = await describeMedia({ url }, 'clip');
+    const canvas = new OffscreenCanvas(16, 16);
+    const frameServer = new FrameServer('gpu');
+    frameServer.attach(canvas);
+    await frameServer.setMedia('s', { url });
+    await frameServer.setMontage(silentMontage(about, 160, 90, 1), {});
+    const show = (frame: number) => frameServer.show(frame, { plain: true, width: 160, height: 90 });
+    await show(0);
+    canvas.getContext('webgl2')!.getExtension('WEBGL_lose_context')!.loseContext();
+    await new Promise((resolve) => setTimeout(resolve, 50));
+    const codes: string[] = [];
+    for (let frame = 1; frame < 40 && !codes.length; frame++) {
+      await show(frame % 20).catch((error: { code: string }) => codes.push(error.code));
+      await new Promise((resolve) => setTimeout(resolve, 200));
+    }
+    await frameServer.close();
+    return codes;
   },
 
   describe: (url: string) =>

@@ -218,6 +218,14 @@ describe('GLSL equals the CPU reference', () => {
   });
 });
 
+describe('the two renderers agree', () => {
+  it.each(drawn.map((spec) => spec.id))('%s', async (id) => {
+    const { mean, p999 } = await bench.page.evaluate((list) => window.parts.between(list), shelf(id));
+    expect(mean).toBeLessThan(0.5);
+    if (!CELLS.has(id)) expect(p999).toBeLessThanOrEqual(2);
+  });
+});
+
 describe('precision', () => {
   it('keeps the local mean of a smooth ramp within a quarter of a step of eight bits', async () => {
     expect(await bench.page.evaluate(() => window.parts.ramp())).toBeLessThan(0.25);
@@ -275,6 +283,12 @@ describe('renderer', () => {
   it('recovers a lost context by itself', async () => {
     const result = await bench.page.evaluate(() => window.parts.lose([window.parts.resolve('punch', { zoom: 130 })]));
     expect(result).toMatchObject({ restored: 1, max: 0 });
+  });
+
+  it('says when a lost context does not come back, so that the processor takes over', async () => {
+    expect(await bench.page.evaluate((url) => window.parts.lostForGood(url), bench.file(fixture('hits.mp4')))).toEqual([
+      'graphics-lost',
+    ]);
   });
 
   it("draws a loop once: its second round comes from kept frames, and a changed parameter draws its accent's frames alone", async () => {

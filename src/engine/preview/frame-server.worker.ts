@@ -1,3 +1,4 @@
+import '../trusted-types.ts';
 import * as Comlink from 'comlink';
 import { carryErrors } from '../errors.ts';
 import { announceLife } from '../jobs/life.ts';

@@ -1138,9 +1138,10 @@ class Body {
 /**
  * @param shader what defines `vec4 shade(vec2 pixel)`, with all its uniforms
  * @param bytes whether it gives displayed colours, for eight bits, instead of light
+ * @param shared pages that the memory has at the most where several threads share it
  * @throws SyntaxError where the shader goes beyond the subset
  */
-export function compileShader(shader: string, bytes: boolean): Compiled {
+export function compileShader(shader: string, bytes: boolean, shared: number | null = null): Compiled {
   const own = parseGlsl(shader);
   const library = parseGlsl(LIBRARY);
   const routines = new Map([...library.routines, ...own.routines]);
@@ -1150,5 +1151,5 @@ export function compileShader(shader: string, bytes: boolean): Compiled {
   const run = program.add('run', [I32, I32], 0, (made) =>
     new Body(program, made).rows(program.sampler('target').at, bytes),
   );
-  return { bytes: writeModule(program.functions, program.globalCount, run), places: program.places };
+  return { bytes: writeModule(program.functions, program.globalCount, run, shared), places: program.places };
 }

@@ -9,6 +9,7 @@ import { scaledSize } from '../../../effects/shrink.ts';
 import { EngineError } from '../../errors.ts';
 import { KEPT_BYTES, NOTHING, type Drawing, type FrameRenderer, type Picture, type Wanted } from '../frame-renderer.ts';
 import { DEVELOP, developUniforms, drawShader, type Encoding } from '../shaders.ts';
+import { Bands, canShare } from './bands.ts';
 import { compileShader, UNIFORM_BYTES, UNIFORMS, type Place } from './compile.ts';
 
 /** Where pictures begin in the memory. */
@@ -18,6 +19,8 @@ const PAGE = 1 << 16;
 const MOST_PAGES = 48 << 10;
 
 interface Program {
+  readonly id: number;
+  readonly module: WebAssembly.Module;
   run(from: number, to: number): void;
   readonly places: ReadonlyMap<string, Place>;
 }
@@ -36,7 +39,9 @@ export class LanesRenderer implements FrameRenderer {
   readonly kind = 'cpu';
   readonly ready = true;
   drawn = 0;
-  private readonly memory = new WebAssembly.Memory({ initial: 2, maximum: MOST_PAGES });
+  private readonly shared = canShare();
+  private readonly memory = new WebAssembly.Memory({ initial: 2, maximum: MOST_PAGES, shared: this.shared });
+  private readonly bands = this.shared ? new Bands(this.memory) : null;
   private readonly programs = new Map<string, Program>();
   /** Finished frames by what they are made of; the last used last. */
   private readonly kept = new Map<string, ImageData>();
@@ -76,11 +81,11 @@ export class LanesRenderer implements FrameRenderer {
   private program(key: string, shader: () => string, bytes: boolean): Program {
     let program = this.programs.get(key);
     if (!program) {
-      const compiled = compileShader(shader(), bytes);
-      const { exports } = new WebAssembly.Instance(new WebAssembly.Module(compiled.bytes), {
-        env: { memory: this.memory },
-      });
-      program = { run: exports['run'] as Program['run'], places: compiled.places };
+      const compiled = compileShader(shader(), bytes, this.shared ? MOST_PAGES : null);
+      const module = new WebAssembly.Module(compiled.bytes);
+      const { exports } = new WebAssembly.Instance(module, { env: { memory: this.memory } });
+      const id = this.programs.size;
+      program = { id, module, run: exports['run'] as Program['run'], places: compiled.places };
       this.programs.set(key, program);
     }
     return program;
@@ -101,7 +106,9 @@ export class LanesRenderer implements FrameRenderer {
 
   private draw(program: Program, into: Target): void {
     this.bind(program, 'target', into);
-    program.run(0, into.height);
+    const { id, module, run } = program;
+    if (this.bands) this.bands.run(id, module, into.width, into.height, run);
+    else run(0, into.height);
   }
 
   private develop(picture: Picture, view: View): Target {

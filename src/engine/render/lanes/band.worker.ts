@@ -1,0 +1,23 @@
+/** A helper of the processor's renderer: draws the bands of rows that it is given. */
+import { DONE, READY, type Band, type Start } from './bands.ts';
+
+let start: Start | null = null;
+const programs = new Map<number, (from: number, to: number) => void>();
+
+onmessage = ({ data }: MessageEvent<Start | Band>) => {
+  if ('memory' in data) {
+    start = data;
+    Atomics.add(data.control, READY, 1);
+    return;
+  }
+  const { program, module, from, to } = data;
+  const { memory, control } = start!;
+  if (module)
+    programs.set(
+      program,
+      new WebAssembly.Instance(module, { env: { memory } }).exports['run'] as (from: number, to: number) => void,
+    );
+  programs.get(program)!(from, to);
+  Atomics.add(control, DONE, 1);
+  Atomics.notify(control, DONE);
+};
