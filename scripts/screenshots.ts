@@ -84,7 +84,7 @@ await shot('row');
 await page.getByRole('button', { name: /Red sluice/ }).click();
 await page.getByRole('tab', { name: 'Region' }).click();
 await page.getByRole('button', { name: 'Ellipse' }).click();
-await page.getByRole('button', { name: 'Turn shape 1 inside out' }).click();
+await page.getByRole('button', { name: 'Invert shape 1' }).click();
 await page.getByRole('button', { name: 'Go to frame 3 of the accent' }).click();
 await page.waitForTimeout(4000);
 await shot('region');

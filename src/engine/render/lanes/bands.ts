@@ -2,12 +2,16 @@
  * The rows of a picture in bands, one a thread: helpers draw into the memory that they share with the renderer, where the
  * page is isolated from others and may share memory.
  */
+import { MOST_THREADS } from './compile.ts';
+
 export interface Band {
   readonly program: number;
   /** The first time a program is used. */
   readonly module: WebAssembly.Module | null;
   readonly from: number;
   readonly to: number;
+  /** The helper's number: 0 is the renderer's own thread. */
+  readonly thread: number;
 }
 export interface Start {
   readonly memory: WebAssembly.Memory;
@@ -18,8 +22,6 @@ export interface Start {
 export const READY = 0;
 export const DONE = 1;
 
-/** Threads that draw, the renderer's own among them. */
-const MOST_THREADS = 8;
 /** Pixels under which a picture is drawn by one thread: calling the others takes longer. */
 const WORTH = 48_000;
 /** Milliseconds after which a helper that does not answer is given up. */
@@ -67,6 +69,7 @@ export class Bands {
         module: this.known.has(program) ? null : module,
         from: Math.min(height, (i + 1) * rows),
         to: Math.min(height, (i + 2) * rows),
+        thread: i + 1,
       };
       helper.postMessage(band satisfies Band);
       return band;

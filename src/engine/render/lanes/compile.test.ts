@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { compileShader, UNIFORM_BYTES, UNIFORMS } from './compile.ts';
+import { compileShader, PICTURES } from './compile.ts';
 import { parseGlsl } from './glsl.ts';
 
-const OUT = UNIFORMS + UNIFORM_BYTES;
+const OUT = PICTURES;
 
 /** What `shade` gives for the first four pixels of the first row, as half floats. */
 function shaded(body: string, uniforms: Record<string, number[]> = {}, width = 4): number[][] {
@@ -14,9 +14,9 @@ function shaded(body: string, uniforms: Record<string, number[]> = {}, width = 4
     values.forEach((value, i) => words.setFloat32(compiled.places.get(name)!.at + 4 * i, value, true));
   const module = new WebAssembly.Module(compiled.bytes);
   const { run } = new WebAssembly.Instance(module, { env: { memory } }).exports as {
-    run(from: number, to: number): void;
+    run(from: number, to: number, thread: number): void;
   };
-  run(0, 1);
+  run(0, 1, 0);
   const half = (bits: number): number => {
     const e = (bits >> 10) & 31;
     const m = bits & 1023;
@@ -124,6 +124,22 @@ describe('a shader on lanes', () => {
       [7, 2, 9, 12],
       [7, 4, 9, 12],
       [7, 4, 9, 12],
+    ]);
+  });
+
+  it('never reads beyond an array, whatever lanes that do not count ask for', () => {
+    const rows = shaded(`
+      float pick(float x) {
+        float p[3] = float[3](1.0, 2.0, 4.0);
+        if (x < 2.0) return -1.0;
+        return p[int((x - 2.0) * 1.0e9)];
+      }
+      vec4 shade(vec2 at) { return vec4(pick(at.x), pick(-1.0e9), 0.0, 1.0); }`);
+    expect(rows.map(([a, b]) => [a, b])).toEqual([
+      [-1, -1],
+      [-1, -1],
+      [4, -1],
+      [4, -1],
     ]);
   });
 

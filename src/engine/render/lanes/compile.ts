@@ -12,6 +12,13 @@ import { get, i32, I32, LANES, lanes, leb, OP, set, V128, writeModule, type Valu
 export const UNIFORMS = 1024;
 export const UNIFORM_BYTES = 1 << 16;
 
+/** Bytes of the arrays that functions hold while they run, for each thread; they lie behind the uniforms. */
+const SCRATCH_BYTES = 1024;
+/** Threads that may draw at once. */
+export const MOST_THREADS = 8;
+/** Where pictures may begin. */
+export const PICTURES = UNIFORMS + UNIFORM_BYTES + MOST_THREADS * SCRATCH_BYTES;
+
 /** Bytes of what a sampler is: address of its first pixel, width, height, pixels from row to row; its depth for tables. */
 export const SAMPLER_BYTES = 16;
 
@@ -162,13 +169,16 @@ class Program {
     }
   }
 
-  /** Memory for an array of a function: 16 bytes an element. */
-  scratch(elements: number): number {
-    this.end = (this.end + 15) & ~15;
-    const at = this.end;
-    this.end += 16 * elements;
-    this.check();
-    return at;
+  /** The global that holds where this thread's arrays begin, in its first lane. */
+  readonly thread = this.globalCount++;
+  private held = 0;
+
+  /** Instructions for the address of an array of a function, 16 bytes an element: its own in each thread. */
+  scratch(elements: number): number[] {
+    const at = this.held;
+    this.held += 16 * elements;
+    if (this.held > SCRATCH_BYTES) throw new RangeError('more arrays than functions may hold');
+    return [OP.globalGet, ...leb(this.thread), ...lanes(LANES.extractI32), 0, ...i32(at), OP.i32Add];
   }
 
   private reserve(name: string, count: number): number {
@@ -398,9 +408,9 @@ class Body {
       const at = this.program.scratch(size);
       if (value?.kind === 'array')
         value.args.forEach((arg, i) =>
-          this.emit(...i32(at + 16 * i), ...this.value(arg).parts[0]!, ...lanes(LANES.store), 4, 0),
+          this.emit(...at, ...this.value(arg).parts[0]!, ...lanes(LANES.store), 4, ...leb(16 * i)),
         );
-      this.scopes.at(-1)!.set(name, { type, size, address: i32(at), wide: true });
+      this.scopes.at(-1)!.set(name, { type, size, address: at, wide: true });
       return;
     }
     const { scalar, count } = shapeOf(type)!;
@@ -535,7 +545,11 @@ class Body {
     if (expr.kind === 'index') {
       const of = this.thing(expr.of);
       if (!isReference(of)) throw new SyntaxError('GLSL: only arrays have elements');
-      const at = this.value(expr.at);
+      const place = this.value(expr.at);
+      // Whatever a lane that does not count asks for: never beyond the array.
+      const last = int(Math.max(0, of.size - 1));
+      const held = this.op(LANES.i32maxS, int(0), this.op(LANES.i32minS, last, place.parts[0]!));
+      const at = { ...place, parts: [held] };
       const size = of.wide ? 16 : this.program.sizeOf(of.type);
       if (of.wide && !at.uniform) return this.gathered(of, at.parts[0]!);
       const address = this.local(I32);
@@ -1036,12 +1050,14 @@ class Body {
   }
 
   /**
-   * Rows of the output from the first to before the last: `shade(vec2 pixel)` for each pixel, written as half floats, or
+   * Rows of the output from the first to before the last, by the so-many-th thread: `shade(vec2 pixel)` for each pixel, written as half floats, or
    * as bytes where it gives what is displayed.
    */
   rows(out: number, bytes: boolean): void {
     const shade = this.program.index('shade');
     const [y, x, address] = [0, this.local(I32), this.local(I32)];
+    this.emit(...get(2), ...i32(SCRATCH_BYTES), OP.i32Mul, ...i32(UNIFORMS + UNIFORM_BYTES), OP.i32Add);
+    this.emit(...lanes(LANES.splatI32), OP.globalSet, ...leb(this.program.thread));
     const word = (offset: number): number[] => [...i32(out), OP.i32Load, 2, ...leb(offset)];
     this.emit(OP.block, OP.empty, OP.loop, OP.empty);
     this.emit(...get(y), ...get(1), OP.i32LtS, OP.i32Eqz, OP.brIf, ...leb(1));
@@ -1148,7 +1164,7 @@ export function compileShader(shader: string, bytes: boolean, shared: number | n
   for (const name of OURS) routines.set(name, library.routines.get(name)!);
   const uniforms = new Map([['target', { type: 'sampler2D', name: 'target', size: 0 }], ...own.uniforms]);
   const program = new Program({ ...own, uniforms, routines });
-  const run = program.add('run', [I32, I32], 0, (made) =>
+  const run = program.add('run', [I32, I32, I32], 0, (made) =>
     new Body(program, made).rows(program.sampler('target').at, bytes),
   );
   return { bytes: writeModule(program.functions, program.globalCount, run, shared), places: program.places };

@@ -10,18 +10,21 @@ import { EngineError } from '../../errors.ts';
 import { KEPT_BYTES, NOTHING, type Drawing, type FrameRenderer, type Picture, type Wanted } from '../frame-renderer.ts';
 import { DEVELOP, developUniforms, drawShader, type Encoding } from '../shaders.ts';
 import { Bands, canShare } from './bands.ts';
-import { compileShader, UNIFORM_BYTES, UNIFORMS, type Place } from './compile.ts';
+import { compileShader, PICTURES, type Place } from './compile.ts';
 
-/** Where pictures begin in the memory. */
-const PICTURES = UNIFORMS + UNIFORM_BYTES;
 const PAGE = 1 << 16;
 /** Pages that the memory may have: 3 GB. */
 const MOST_PAGES = 48 << 10;
+/**
+ * Pages of a memory that threads share, 512 MB: taken from the machine only when they are written to. A memory that grew
+ * is not seen as large by the other threads at once, so they are given up where this does not do.
+ */
+const SHARED_PAGES = 8 << 10;
 
 interface Program {
   readonly id: number;
   readonly module: WebAssembly.Module;
-  run(from: number, to: number): void;
+  run(from: number, to: number, thread: number): void;
   readonly places: ReadonlyMap<string, Place>;
 }
 
@@ -40,7 +43,11 @@ export class LanesRenderer implements FrameRenderer {
   readonly ready = true;
   drawn = 0;
   private readonly shared = canShare();
-  private readonly memory = new WebAssembly.Memory({ initial: 2, maximum: MOST_PAGES, shared: this.shared });
+  private readonly memory = new WebAssembly.Memory({
+    initial: this.shared ? SHARED_PAGES : 2,
+    maximum: MOST_PAGES,
+    shared: this.shared,
+  });
   private readonly bands = this.shared ? new Bands(this.memory) : null;
   private readonly programs = new Map<string, Program>();
   /** Finished frames by what they are made of; the last used last. */
@@ -59,6 +66,7 @@ export class LanesRenderer implements FrameRenderer {
     this.top += (bytes + 15) & ~15;
     const missing = Math.ceil((this.top - this.memory.buffer.byteLength) / PAGE);
     if (missing > 0) {
+      this.bands?.close();
       try {
         this.memory.grow(missing);
       } catch {
@@ -107,8 +115,9 @@ export class LanesRenderer implements FrameRenderer {
   private draw(program: Program, into: Target): void {
     this.bind(program, 'target', into);
     const { id, module, run } = program;
-    if (this.bands) this.bands.run(id, module, into.width, into.height, run);
-    else run(0, into.height);
+    const own = (from: number, to: number): void => run(from, to, 0);
+    if (this.bands) this.bands.run(id, module, into.width, into.height, own);
+    else own(0, into.height);
   }
 
   private develop(picture: Picture, view: View): Target {
