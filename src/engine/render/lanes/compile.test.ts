@@ -14,9 +14,9 @@ function shaded(body: string, uniforms: Record<string, number[]> = {}, width = 4
     values.forEach((value, i) => words.setFloat32(compiled.places.get(name)!.at + 4 * i, value, true));
   const module = new WebAssembly.Module(compiled.bytes);
   const { run } = new WebAssembly.Instance(module, { env: { memory } }).exports as {
-    run(from: number, to: number, thread: number): void;
+    run(from: number, to: number): void;
   };
-  run(0, 1, 0);
+  run(0, 1);
   const half = (bits: number): number => {
     const e = (bits >> 10) & 31;
     const m = bits & 1023;

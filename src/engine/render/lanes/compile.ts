@@ -12,12 +12,8 @@ import { get, i32, I32, LANES, lanes, leb, OP, set, V128, writeModule, type Valu
 export const UNIFORMS = 1024;
 export const UNIFORM_BYTES = 1 << 16;
 
-/** Bytes of the arrays that functions hold while they run, for each thread; they lie behind the uniforms. */
-const SCRATCH_BYTES = 1024;
-/** Threads that may draw at once. */
-export const MOST_THREADS = 8;
 /** Where pictures may begin. */
-export const PICTURES = UNIFORMS + UNIFORM_BYTES + MOST_THREADS * SCRATCH_BYTES;
+export const PICTURES = UNIFORMS + UNIFORM_BYTES;
 
 /** Bytes of what a sampler is: address of its first pixel, width, height, pixels from row to row; its depth for tables. */
 export const SAMPLER_BYTES = 16;
@@ -169,16 +165,13 @@ class Program {
     }
   }
 
-  /** The global that holds where this thread's arrays begin, in its first lane. */
-  readonly thread = this.globalCount++;
-  private held = 0;
-
-  /** Instructions for the address of an array of a function, 16 bytes an element: its own in each thread. */
+  /** Instructions for the address of an array of a function, 16 bytes an element. */
   scratch(elements: number): number[] {
-    const at = this.held;
-    this.held += 16 * elements;
-    if (this.held > SCRATCH_BYTES) throw new RangeError('more arrays than functions may hold');
-    return [OP.globalGet, ...leb(this.thread), ...lanes(LANES.extractI32), 0, ...i32(at), OP.i32Add];
+    this.end = (this.end + 15) & ~15;
+    const at = this.end;
+    this.end += 16 * elements;
+    this.check();
+    return i32(at);
   }
 
   private reserve(name: string, count: number): number {
@@ -1050,14 +1043,12 @@ class Body {
   }
 
   /**
-   * Rows of the output from the first to before the last, by the so-many-th thread: `shade(vec2 pixel)` for each pixel, written as half floats, or
+   * Rows of the output from the first to before the last: `shade(vec2 pixel)` for each pixel, written as half floats, or
    * as bytes where it gives what is displayed.
    */
   rows(out: number, bytes: boolean): void {
     const shade = this.program.index('shade');
     const [y, x, address] = [0, this.local(I32), this.local(I32)];
-    this.emit(...get(2), ...i32(SCRATCH_BYTES), OP.i32Mul, ...i32(UNIFORMS + UNIFORM_BYTES), OP.i32Add);
-    this.emit(...lanes(LANES.splatI32), OP.globalSet, ...leb(this.program.thread));
     const word = (offset: number): number[] => [...i32(out), OP.i32Load, 2, ...leb(offset)];
     this.emit(OP.block, OP.empty, OP.loop, OP.empty);
     this.emit(...get(y), ...get(1), OP.i32LtS, OP.i32Eqz, OP.brIf, ...leb(1));
@@ -1154,18 +1145,17 @@ class Body {
 /**
  * @param shader what defines `vec4 shade(vec2 pixel)`, with all its uniforms
  * @param bytes whether it gives displayed colours, for eight bits, instead of light
- * @param shared pages that the memory has at the most where several threads share it
  * @throws SyntaxError where the shader goes beyond the subset
  */
-export function compileShader(shader: string, bytes: boolean, shared: number | null = null): Compiled {
+export function compileShader(shader: string, bytes: boolean): Compiled {
   const own = parseGlsl(shader);
   const library = parseGlsl(LIBRARY);
   const routines = new Map([...library.routines, ...own.routines]);
   for (const name of OURS) routines.set(name, library.routines.get(name)!);
   const uniforms = new Map([['target', { type: 'sampler2D', name: 'target', size: 0 }], ...own.uniforms]);
   const program = new Program({ ...own, uniforms, routines });
-  const run = program.add('run', [I32, I32, I32], 0, (made) =>
+  const run = program.add('run', [I32, I32], 0, (made) =>
     new Body(program, made).rows(program.sampler('target').at, bytes),
   );
-  return { bytes: writeModule(program.functions, program.globalCount, run, shared), places: program.places };
+  return { bytes: writeModule(program.functions, program.globalCount, run), places: program.places };
 }

@@ -9,22 +9,14 @@ import { scaledSize } from '../../../effects/shrink.ts';
 import { EngineError } from '../../errors.ts';
 import { KEPT_BYTES, NOTHING, type Drawing, type FrameRenderer, type Picture, type Wanted } from '../frame-renderer.ts';
 import { DEVELOP, developUniforms, drawShader, type Encoding } from '../shaders.ts';
-import { Bands, canShare } from './bands.ts';
 import { compileShader, PICTURES, type Place } from './compile.ts';
 
 const PAGE = 1 << 16;
 /** Pages that the memory may have: 3 GB. */
 const MOST_PAGES = 48 << 10;
-/**
- * Pages of a memory that threads share, 512 MB: taken from the machine only when they are written to. A memory that grew
- * is not seen as large by the other threads at once, so they are given up where this does not do.
- */
-const SHARED_PAGES = 8 << 10;
 
 interface Program {
-  readonly id: number;
-  readonly module: WebAssembly.Module;
-  run(from: number, to: number, thread: number): void;
+  run(from: number, to: number): void;
   readonly places: ReadonlyMap<string, Place>;
 }
 
@@ -42,13 +34,7 @@ export class LanesRenderer implements FrameRenderer {
   readonly kind = 'cpu';
   readonly ready = true;
   drawn = 0;
-  private readonly shared = canShare();
-  private readonly memory = new WebAssembly.Memory({
-    initial: this.shared ? SHARED_PAGES : 2,
-    maximum: MOST_PAGES,
-    shared: this.shared,
-  });
-  private readonly bands = this.shared ? new Bands(this.memory) : null;
+  private readonly memory = new WebAssembly.Memory({ initial: 2, maximum: MOST_PAGES });
   private readonly programs = new Map<string, Program>();
   /** Finished frames by what they are made of; the last used last. */
   private readonly kept = new Map<string, ImageData>();
@@ -66,7 +52,6 @@ export class LanesRenderer implements FrameRenderer {
     this.top += (bytes + 15) & ~15;
     const missing = Math.ceil((this.top - this.memory.buffer.byteLength) / PAGE);
     if (missing > 0) {
-      this.bands?.close();
       try {
         this.memory.grow(missing);
       } catch {
@@ -89,11 +74,10 @@ export class LanesRenderer implements FrameRenderer {
   private program(key: string, shader: () => string, bytes: boolean): Program {
     let program = this.programs.get(key);
     if (!program) {
-      const compiled = compileShader(shader(), bytes, this.shared ? MOST_PAGES : null);
+      const compiled = compileShader(shader(), bytes);
       const module = new WebAssembly.Module(compiled.bytes);
       const { exports } = new WebAssembly.Instance(module, { env: { memory: this.memory } });
-      const id = this.programs.size;
-      program = { id, module, run: exports['run'] as Program['run'], places: compiled.places };
+      program = { run: exports['run'] as Program['run'], places: compiled.places };
       this.programs.set(key, program);
     }
     return program;
@@ -114,10 +98,7 @@ export class LanesRenderer implements FrameRenderer {
 
   private draw(program: Program, into: Target): void {
     this.bind(program, 'target', into);
-    const { id, module, run } = program;
-    const own = (from: number, to: number): void => run(from, to, 0);
-    if (this.bands) this.bands.run(id, module, into.width, into.height, own);
-    else own(0, into.height);
+    program.run(0, into.height);
   }
 
   private develop(picture: Picture, view: View): Target {

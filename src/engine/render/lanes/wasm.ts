@@ -145,14 +145,8 @@ interface Wasm {
 
 /**
  * A module that imports `env.memory`, with functions in their order, lanes as globals, and one function that is called from outside.
- * @param shared pages that the memory has at the most where several threads share it
  */
-export function writeModule(
-  functions: readonly Wasm[],
-  globals: number,
-  exported: number,
-  shared: number | null = null,
-): Uint8Array<ArrayBuffer> {
+export function writeModule(functions: readonly Wasm[], globals: number, exported: number): Uint8Array<ArrayBuffer> {
   const types: string[] = [];
   const typeOf = ({ params, results }: Wasm): number => {
     const key = JSON.stringify([params, results]);
@@ -172,10 +166,7 @@ export function writeModule(
   return Uint8Array.from([
     ...[0, 0x61, 0x73, 0x6d, 1, 0, 0, 0],
     ...section(1, list(typeList)),
-    ...section(
-      2,
-      list([[...text('env'), ...text('memory'), 2, ...(shared === null ? [0, 1] : [3, 1, ...leb(shared)])]]),
-    ),
+    ...section(2, list([[...text('env'), ...text('memory'), 2, 0, 1]])),
     ...section(3, list(used.map(leb))),
     ...(globals ? section(6, list(Array.from({ length: globals }, () => zero))) : []),
     ...section(7, list([[...text('run'), 0, ...leb(exported)]])),
