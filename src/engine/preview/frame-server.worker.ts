@@ -1,4 +1,3 @@
-import '../trusted-types.ts';
 import * as Comlink from 'comlink';
 import { carryErrors } from '../errors.ts';
 import { announceLife } from '../jobs/life.ts';
