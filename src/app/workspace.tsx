@@ -122,9 +122,7 @@ export function Workspace() {
               title="Drag: a wider panel, or a wider picture"
               size={panelWidth}
               limits={[NARROWEST, WIDEST]}
-              onSize={(width) => {
-                usePreferences.setState({ panelWidth: width });
-              }}
+              keeps="panelWidth"
             />
             <Way />
             <section

@@ -6,8 +6,13 @@ import { CONTENTS, HIT_KINDS, type Content } from '../core/document/types.ts';
 import type { AnalyseOrder, HeadlessReply, HeadlessAnalysis, HeadlessRender } from '../engine/headless.ts';
 import { withEngine } from './browser.ts';
 
-const USAGE =
-  'use: akmeon analyse FILE [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1] [--like START,END] [--region X,Y,W,H --reference FRAME] [--profile FILE.akmeon-profile] [--content firearms|blows|ball|drums|mixed] --json | akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--format NAME] [--width W --height H] [--sound aac|opus|none] [--renderer gpu|cpu] [--force]';
+const USAGE = [
+  'use: akmeon analyse FILE [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1]',
+  '[--like START,END] [--region X,Y,W,H --reference FRAME] [--profile FILE.akmeon-profile]',
+  '[--content firearms|blows|ball|drums|mixed] --json',
+  '| akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--format NAME] [--width W --height H]',
+  '[--sound aac|opus|none] [--renderer gpu|cpu] [--force]',
+].join(' ');
 
 /** What may be said of a recording; saying nothing is leaving it out. */
 const ASKED_CONTENTS: readonly Content[] = CONTENTS.filter((content) => content !== 'unsaid');

@@ -50,7 +50,7 @@ export type { MediaDescription, MediaLocation } from './media/open.ts';
 export type { ListedStarts } from './media/starts.ts';
 export type { Analysis, AnalyseOptions } from './analyse/analyse.ts';
 export type { Measured, ShowOptions } from './preview/frame-server.ts';
-export { RENDERERS, type RendererChoice } from './render/choose.ts';
+export type { RendererChoice } from './render/choose.ts';
 export type { ExportJob, ExportOptions, ExportProgress, ExportResult } from './export/export.ts';
 export type { ExportTarget } from './export/target.ts';
 export { fingerprint, fingerprintAt } from './media/fingerprint.ts';

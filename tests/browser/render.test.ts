@@ -1,8 +1,8 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { EffectUse, RegionShape } from '../../src/core/document/types.ts';
-import { readCube } from '../../src/core/document/colour-table.ts';
-import { EFFECTS, EFFECT_LIST } from '../../src/effects/index.ts';
+import type { RegionShape } from '../../src/core/document/types.ts';
+import { EFFECT_LIST } from '../../src/effects/index.ts';
 import { STARTER_ACCENTS } from '../../src/effects/starters.ts';
+import { CELLS, limited, shelf, type Stack } from '../../src/engine/testkit/stacks.ts';
 import { ffmpeg, fixture, HAS_FFMPEG, startParts } from './harness.ts';
 
 let bench: Awaited<ReturnType<typeof startParts>>;
@@ -11,7 +11,6 @@ beforeAll(async () => {
 });
 afterAll(() => bench.close());
 
-type Stack = [effect: string, params: EffectUse['params'], more?: Partial<EffectUse>][];
 const compare = (list: Stack, age = 1, seed = 7, width = 192, height = 108) =>
   bench.page.evaluate(([l, a, s, w, h]) => window.parts.compare('gpu', l, a, s, w, h), [
     list,
@@ -21,33 +20,6 @@ const compare = (list: Stack, age = 1, seed = 7, width = 192, height = 108) =>
     height,
   ] as const);
 
-/** Cells and bands end a pixel apart where rounding differs: these few pixels may be far off. */
-const CELLS = new Set(['blocks', 'tear', 'mosaic', 'fold', 'slide', 'shutter']);
-/** A table of colours in which red and blue change places. */
-const TABLE = readCube(
-  ['LUT_3D_SIZE 2', '0 0 0', '0 0 1', '0 1 0', '0 1 1', '1 0 0', '1 0 1', '1 1 0', '1 1 1'].join('\n'),
-  'swapped',
-);
-const withTable = (id: string): Partial<EffectUse> => (id === 'lut' ? { table: TABLE } : {});
-/** An effect with its shelf values; a shutter needs a movement below it. */
-const shelf = (id: string): Stack => {
-  const spec = EFFECTS.get(id)!;
-  const own: Stack[number] = [id, { ...spec.thumbnail }, withTable(id)];
-  return id === 'shutter'
-    ? [
-        [
-          'punch',
-          {
-            zoom: [
-              { at: 0, value: 100, ease: 'linear' },
-              { at: 2, value: 124, ease: 'linear' },
-            ],
-          },
-        ],
-        own,
-      ]
-    : [own];
-};
 const drawn = EFFECT_LIST.filter((spec) => !spec.retime);
 
 describe('GLSL equals the CPU reference', () => {
@@ -63,18 +35,7 @@ describe('GLSL equals the CPU reference', () => {
   it.each(drawn.filter((spec) => spec.id !== 'shutter').map((spec) => spec.id))(
     '%s, limited to a region',
     async (id) => {
-      const [[effect, params, more]] = shelf(id) as [Stack[number]];
-      const region: RegionShape[] = [
-        {
-          id: 'a',
-          kind: 'ellipse',
-          combine: 'add',
-          invert: false,
-          params: { x: 10, w: 90, h: 60, turn: 20, soft: 15 },
-        },
-        { id: 'b', kind: 'box', combine: 'subtract', invert: false, params: { x: -30, w: 30, h: 90, soft: 4 } },
-      ];
-      const { mean } = await compare([[effect, params, { ...more, region }]]);
+      const { mean } = await compare(limited(id));
       expect(mean).toBeLessThan(2);
     },
   );
@@ -255,7 +216,7 @@ describe('precision', () => {
 
   // Noise and cells fall on other pixels at another size; what they do to the mean of a place is the same.
   it.each(drawn.map((spec) => spec.id))('%s looks the same at 640x360 and at 1920x1080', async (id) => {
-    const { mean } = await bench.page.evaluate((l) => window.parts.sizes(l), shelf(id));
+    const { mean } = await bench.page.evaluate((l) => window.parts.sizes([...l]), shelf(id));
     expect(mean).toBeLessThan(2);
   });
 });

@@ -47,7 +47,7 @@ export function FrameStrip() {
         title="Drag: larger frames, fewer of them"
         size={wanted}
         limits={[LOWEST, TALLEST]}
-        onSize={(size) => usePreferences.setState({ stripHeight: size })}
+        keeps="stripHeight"
       />
       <ol className="grid gap-1" style={{ gridTemplateColumns: `repeat(${2 * side + 1}, minmax(0, 1fr))` }}>
         {Array.from({ length: 2 * side + 1 }, (_, i) => middle + i - side).map((frame, i) => {

@@ -140,16 +140,14 @@ export function Landscape({ lanes = false }: { lanes?: boolean }) {
         title="Drag: a taller landscape"
         size={height}
         limits={[LOWEST, TALLEST]}
-        onSize={(landscapeHeight) => {
-          usePreferences.setState({ landscapeHeight });
-        }}
+        keeps="landscapeHeight"
       />
       <div className="flex items-stretch">
         <div className="flex flex-col justify-center gap-1 px-1.5">
-          <button className="key-quiet" aria-label="Zoom in" title="Closer" onClick={() => zoom(0.5)}>
+          <button className="key-quiet" aria-label="Zoom in" title="Zoom in" onClick={() => zoom(0.5)}>
             <ZoomIn size={15} />
           </button>
-          <button className="key-quiet" aria-label="Zoom out" title="Wider" onClick={() => zoom(2)}>
+          <button className="key-quiet" aria-label="Zoom out" title="Zoom out" onClick={() => zoom(2)}>
             <ZoomOut size={15} />
           </button>
           <button className="key-quiet text-[11px]" onClick={() => useView.setState({ view: null })}>

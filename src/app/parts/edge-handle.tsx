@@ -1,5 +1,6 @@
 /** An edge that is dragged, or moved by the arrow keys, to give what lies behind it more room. */
 import { useRef } from 'react';
+import { usePreferences } from '../stores/view.ts';
 import { stepKeys } from './step-keys.ts';
 
 /** Pixels that one press of an arrow moves it. */
@@ -19,15 +20,18 @@ interface Props {
   readonly size: number;
   /** Pixels, both inclusive. */
   readonly limits: readonly [number, number];
-  readonly onSize: (size: number) => void;
+  /** The preference that keeps it. */
+  readonly keeps: 'landscapeHeight' | 'panelWidth' | 'ladderHeight' | 'stripHeight';
 }
 
-export function EdgeHandle({ edge, label, title, size, limits: [least, most], onSize }: Props) {
+export function EdgeHandle({ edge, label, title, size, limits: [least, most], keeps }: Props) {
   const from = useRef<{ at: number; size: number } | null>(null);
   const { keys, place } = EDGES[edge];
   const along = (event: { clientX: number; clientY: number }): number =>
     edge === 'top' ? event.clientY : event.clientX;
-  const set = (value: number): void => onSize(Math.min(most, Math.max(least, Math.round(value))));
+  const set = (value: number): void => {
+    usePreferences.setState({ [keeps]: Math.min(most, Math.max(least, Math.round(value))) });
+  };
   const end = (): void => {
     from.current = null;
   };

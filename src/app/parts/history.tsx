@@ -18,26 +18,8 @@ export function History() {
   const next = future.length && montage ? changeName(montage, future[0]!) : null;
   return (
     <>
-      <button
-        className="key-quiet"
-        aria-label="Undo"
-        title={last ? `Undo: ${last}` : 'Nothing to undo'}
-        data-steps={past.length}
-        disabled={!last || readOnly}
-        onClick={undo}
-      >
-        <Undo2 size={16} />
-      </button>
-      <button
-        className="key-quiet"
-        aria-label="Redo"
-        title={next ? `Redo: ${next}` : 'Nothing to redo'}
-        data-steps={future.length}
-        disabled={!next || readOnly}
-        onClick={redo}
-      >
-        <Redo2 size={16} />
-      </button>
+      <Step name="Undo" Icon={Undo2} what={last} left={past.length} onStep={undo} />
+      <Step name="Redo" Icon={Redo2} what={next} left={future.length} onStep={redo} />
       <Menu>
         <MenuButton
           className="key-quiet -ml-1 px-0.5"
@@ -47,14 +29,40 @@ export function History() {
         >
           <ChevronDown size={14} />
         </MenuButton>
-        <MenuItems
-          anchor="bottom end"
-          className="z-40 max-h-[60vh] w-72 overflow-auto rounded-md border border-rope bg-plank p-1 shadow-lg"
-        >
+        <MenuItems anchor="bottom end" className="pop max-h-[60vh] w-72">
           <StepList />
         </MenuItems>
       </Menu>
     </>
+  );
+}
+
+/** One step back or forth, with what it would undo or do again. */
+function Step({
+  name,
+  Icon,
+  what,
+  left,
+  onStep,
+}: {
+  name: 'Undo' | 'Redo';
+  Icon: typeof Undo2;
+  what: string | null;
+  left: number;
+  onStep: () => void;
+}) {
+  const readOnly = useMontage((s) => s.readOnly);
+  return (
+    <button
+      className="key-quiet"
+      aria-label={name}
+      title={what ? `${name}: ${what}` : `Nothing to ${name.toLowerCase()}`}
+      data-steps={left}
+      disabled={!what || readOnly}
+      onClick={onStep}
+    >
+      <Icon size={16} />
+    </button>
   );
 }
 
@@ -69,7 +77,7 @@ function StepList() {
       {steps.map(({ name, by }) => (
         <MenuItem key={by}>
           <button
-            className={`block w-full truncate rounded px-2 py-1 text-left text-[12.5px] data-focus:bg-rope ${by > 0 ? 'text-fog' : ''} ${by === 0 ? 'font-semibold text-lamp' : ''}`}
+            className={`pop-item truncate ${by > 0 ? 'text-fog' : ''} ${by === 0 ? 'font-semibold text-lamp' : ''}`}
             aria-current={by === 0 ? 'step' : undefined}
             title={by === 0 ? 'The montage is here' : by > 0 ? 'Forward to here' : 'Back to here'}
             onClick={() => walk(by)}
@@ -79,10 +87,7 @@ function StepList() {
         </MenuItem>
       ))}
       <MenuItem>
-        <button
-          className="block w-full rounded px-2 py-1 text-left text-[12.5px] text-fog data-focus:bg-rope"
-          onClick={() => walk(-before.length)}
-        >
+        <button className="pop-item text-fog" onClick={() => walk(-before.length)}>
           {past.length > LISTED ? 'Further back' : 'As it was at first'}
         </button>
       </MenuItem>

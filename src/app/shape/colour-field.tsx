@@ -44,10 +44,7 @@ export function ColourField({ use, spec }: { use: EffectUse; spec: EffectSpec })
         <span aria-hidden className="size-4 rounded-sm border border-rope" style={{ background: hex }} />
         <span className="mono text-[12px]">{hex}</span>
       </PopoverButton>
-      <PopoverPanel
-        anchor="bottom start"
-        className="z-40 flex flex-col gap-2 rounded-md border border-rope bg-plank p-3 shadow-lg"
-      >
+      <PopoverPanel anchor="bottom start" className="pop flex flex-col gap-2 p-3">
         <HexColorPicker color={hex} onChange={set} />
         <label className="flex items-center gap-2 text-[12px] text-fog">
           Number

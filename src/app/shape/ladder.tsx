@@ -145,7 +145,7 @@ export function Ladder() {
         title="Drag: more rows, or a larger picture"
         size={ladderHeight}
         limits={[LOWEST, HIGHEST]}
-        onSize={(size) => usePreferences.setState({ ladderHeight: size })}
+        keeps="ladderHeight"
       />
       <div className="overflow-auto" style={{ maxHeight: Math.min(ladderHeight, room - LEFT_FOR_PICTURE) }}>
         <table

@@ -2,8 +2,9 @@
 import type { RegionShape, ShapeParam } from '../../core/document/types.ts';
 import { replaced } from '../../core/document/params.ts';
 import { useRef, type PointerEvent } from 'react';
+import { pointsAt } from '../../core/accents/prepare.ts';
 import { evaluate } from '../../core/accents/envelope.ts';
-import { maskAt, outline, pathAt, SHAPE_PARAMS } from '../../core/accents/region.ts';
+import { maskAt, outline, SHAPE_PARAMS } from '../../core/accents/region.ts';
 import { useRegion, useRegionFrame, withPoints, withShapeValue } from './region.ts';
 import { usePlacedAccent, useShaping } from './shaping.ts';
 
@@ -21,11 +22,7 @@ export function RegionOverlay({ aspect }: { aspect: number }) {
   const [fx, fy] = (shape.focus && shaped.placed.focus?.(at)) || [0, 0];
   const value = (of: RegionShape, name: ShapeParam): number =>
     evaluate(replaced(of.params[name] ?? SHAPE_PARAMS[name].default, places.of), at);
-  const pointsOf = (of: RegionShape) =>
-    pathAt(
-      (of.path ?? []).map((key) => ({ ...key, at: places.of(key) })),
-      at,
-    );
+  const pointsOf = (of: RegionShape) => pointsAt(of, places, at);
   const [cx, cy, w, h, turn] = (['x', 'y', 'w', 'h', 'turn'] as const).map((name) => value(shape, name)) as [
     number,
     number,

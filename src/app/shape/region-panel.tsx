@@ -3,9 +3,9 @@ import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
 import { nanoid } from 'nanoid';
 import { Crosshair, Circle, Combine, Pentagon, Rows2, Spline, Square, Trash2 } from 'lucide-react';
 import { changeEffect } from '../../core/document/edits.ts';
-import { keyedOn, keyOn } from '../../core/accents/prepare.ts';
+import { keyedOn, keyOn, pointsAt } from '../../core/accents/prepare.ts';
 import { evaluate } from '../../core/accents/envelope.ts';
-import { MOST_SHAPES, pathAt, paramsOf, SHAPE_PARAMS, smoothed } from '../../core/accents/region.ts';
+import { MOST_SHAPES, paramsOf, SHAPE_PARAMS, smoothed } from '../../core/accents/region.ts';
 import { timecode } from '../../core/base/time.ts';
 import { replaced } from '../../core/document/params.ts';
 import type { Accent, EffectUse, RegionShape, ShapeKind } from '../../core/document/types.ts';
@@ -58,12 +58,7 @@ export function RegionPanel() {
   const change = (work: (shape: RegionShape) => RegionShape, group?: string): void => {
     if (shape) edited.change(shape.id, work, group);
   };
-  const path = shape?.path
-    ? pathAt(
-        shape.path.map((key) => ({ ...key, at: places.of(key) })),
-        at,
-      )
-    : [];
+  const path = shape ? pointsAt(shape, places, at) : [];
   return (
     <>
       <p className="text-fog">
@@ -300,16 +295,10 @@ function Belonging({ accent, edited: { use, region, placement } }: { accent: Acc
         {region.length > 0 && others.length > 0 && (
           <Menu>
             <MenuButton className="key py-0">Copy to</MenuButton>
-            <MenuItems
-              anchor="bottom start"
-              className="z-40 max-h-64 overflow-auto rounded-md border border-rope bg-plank p-1 shadow-lg"
-            >
+            <MenuItems anchor="bottom start" className="pop max-h-64">
               {others.map((other) => (
                 <MenuItem key={other.id}>
-                  <button
-                    className="block w-full rounded px-2 py-1 text-left data-focus:bg-rope"
-                    onClick={() => copyTo(other)}
-                  >
+                  <button className="pop-item" onClick={() => copyTo(other)}>
                     {nameOf(other)}
                   </button>
                 </MenuItem>

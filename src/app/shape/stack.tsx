@@ -468,14 +468,11 @@ function CopyTo({ use, from, name }: { use: EffectUse; from: Accent; name: strin
       <MenuButton className="key-quiet px-1" aria-label={`Copy ${name} to an accent`} title="Copy to an accent">
         <Copy size={14} />
       </MenuButton>
-      <MenuItems
-        anchor="bottom end"
-        className="z-40 max-h-64 overflow-auto rounded-md border border-rope bg-plank p-1 shadow-lg"
-      >
+      <MenuItems anchor="bottom end" className="pop max-h-64">
         {montage.accents.map((accent) => (
           <MenuItem key={accent.id}>
             <button
-              className="block w-full rounded px-2 py-1 text-left data-focus:bg-rope"
+              className="pop-item"
               onClick={() => {
                 edit(addEffect(accent.id, copies([use], from)[0]!));
                 notice(`${name} is copied to ${accent.name}.`);

@@ -15,11 +15,12 @@ import { useView } from '../stores/view.ts';
 import { Sections } from './sections.tsx';
 import { AccentPicker } from './accent-picker.tsx';
 
-const LASTING: Record<NonNullable<Bed['lasts']>, string> = {
-  hold: 'holds what it is on the hit',
-  repeat: 'begins again and again',
-  once: 'plays once, then stays as it ends',
-};
+type Lasts = NonNullable<Bed['lasts']>;
+const LASTING: readonly (readonly [Lasts, string])[] = [
+  ['hold', 'holds what it is on the hit'],
+  ['repeat', 'begins again and again'],
+  ['once', 'plays once, then stays as it ends'],
+];
 
 /** True where some of its values change over its frames. */
 const isShaped = ({ effects }: Accent): boolean =>
@@ -42,7 +43,7 @@ export function Beds() {
   };
   /** The accent that is about to become a bed, while it is asked what it does there. */
   const [asked, setAsked] = useState<string | null>(null);
-  const add = (accent: string, lasts?: Bed['lasts']): void => {
+  const add = (accent: string, lasts?: Lasts): void => {
     setAsked(null);
     edit(
       addBed({
@@ -191,11 +192,9 @@ export function Beds() {
                   className="field py-0"
                   aria-label="What the accent does through the bed"
                   value={bed.lasts ?? 'once'}
-                  onChange={(event) =>
-                    edit(changeBed(bed.id, { lasts: event.currentTarget.value as NonNullable<Bed['lasts']> }))
-                  }
+                  onChange={(event) => edit(changeBed(bed.id, { lasts: event.currentTarget.value as Lasts }))}
                 >
-                  {(Object.entries(LASTING) as [NonNullable<Bed['lasts']>, string][]).map(([lasts, text]) => (
+                  {LASTING.map(([lasts, text]) => (
                     <option key={lasts} value={lasts}>
                       {text}
                     </option>
@@ -240,7 +239,7 @@ export function Beds() {
       {asked && (
         <div className="flex flex-col gap-1.5 rounded-md bg-plank p-2.5" role="group" aria-label="What the bed does">
           <p>“{montage.accents.find((a) => a.id === asked)?.name}” is shaped over its frames. Through the bed it…</p>
-          {(Object.entries(LASTING) as [NonNullable<Bed['lasts']>, string][]).map(([lasts, text]) => (
+          {LASTING.map(([lasts, text]) => (
             <button key={lasts} className="key justify-start" onClick={() => add(asked, lasts)}>
               {text}
             </button>

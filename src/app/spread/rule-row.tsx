@@ -3,6 +3,7 @@ import { useMemo, useState, type ReactNode } from 'react';
 import { ChevronDown, ChevronRight, Plus, Trash2 } from 'lucide-react';
 import { changeRule, decideAll, removeRule, together } from '../../core/document/edits.ts';
 import { HIT_KINDS, type HitKind, type Rule } from '../../core/document/types.ts';
+import { loudnessOf } from '../../core/accents/selection.ts';
 import { carriedKinds } from '../../core/accents/placements.ts';
 import { familyColour, KIND_COLOURS, kindName } from '../parts/kinds.ts';
 import { NumberField } from '../parts/number-field.tsx';
@@ -346,10 +347,9 @@ function Choice<T extends string>({
 /** The loudness of the hits that are taken, where it plays a part. */
 function Loudness({ rule, change }: { rule: Rule; change: Change }) {
   const { montage } = useDerived()!;
-  const heard = useMemo(() => montage.hits.flatMap(({ loud }) => loud ?? []), [montage.hits]);
+  const heard = useMemo(() => loudnessOf(montage.hits), [montage.hits]);
   const { loud } = rule;
-  if (!heard.length && !loud) return null;
-  const [least, most] = [Math.floor(Math.min(...heard)), Math.ceil(Math.max(...heard))];
+  if (!heard && !loud) return null;
   const end = (name: 'from' | 'to', label: string): ReactNode => (
     <label className="flex items-center gap-1">
       {name === 'from' ? 'from' : 'to'}
@@ -370,7 +370,7 @@ function Loudness({ rule, change }: { rule: Rule; change: Change }) {
           type="checkbox"
           className="accent-lamp"
           checked={loud !== undefined}
-          onChange={(event) => change({ loud: event.currentTarget.checked ? { from: least, to: most } : undefined })}
+          onChange={(event) => change({ loud: (event.currentTarget.checked && heard) || undefined })}
         />
         by loudness
       </label>
@@ -378,9 +378,9 @@ function Loudness({ rule, change }: { rule: Rule; change: Change }) {
         <>
           {end('from', 'From loudness')}
           {end('to', 'Up to loudness')}
-          {heard.length > 0 && (
-            <span title="Of kept hits, below full scale">
-              heard: {least} to {most} dB
+          {heard && (
+            <span title="Of the hits that were decided on, below full scale">
+              heard: {heard.from} to {heard.to} dB
             </span>
           )}
         </>

@@ -20,7 +20,7 @@ import { footage, hit, punchAccent, shotRule, twoClips } from '../testkit/montag
 import { prepare } from './prepare.ts';
 import { planner } from './plan.ts';
 import { carriedKinds, placements } from './placements.ts';
-import { carries, matches } from './selection.ts';
+import { carries, loudnessOf, matches } from './selection.ts';
 
 const rule = (change: Partial<Rule> = {}): Rule => shotRule({ kinds: ['shot', 'join'], ...change });
 const of = (m: Montage) => placements(m, timeline(m, mediaIndex(m.sources)));
@@ -33,6 +33,14 @@ describe('placements', () => {
     ).toEqual([false, true, false, true]);
     expect(matches(rule({ minStrength: 0.5 }), hit('h', 'one', 1, { strength: 0.5 }))).toBe(true);
     expect(matches(rule({ minStrength: 0.51 }), hit('h', 'one', 1, { strength: 0.5 }))).toBe(false);
+  });
+
+  it('lie on every hit where a rule first asks for a loudness, however many there are', () => {
+    const hits = Array.from({ length: 200_000 }, (_, i) => hit(`h${i}`, 'one', 1, { loud: -40 + (i % 301) / 10 }));
+    const all = loudnessOf([...hits, hit('silent', 'one', 1)])!;
+    expect(all).toEqual({ from: -40, to: -9 });
+    expect(hits.slice(0, 301).every((h) => matches(rule({ loud: all }), h))).toBe(true);
+    expect(loudnessOf([hit('silent', 'one', 1)])).toBe(null);
   });
 
   it('lie on hits that are as loud as the rule asks, and in the sections that it names', () => {

@@ -61,11 +61,10 @@ export function ageOn(
   placement: Pick<PlacedAccent, 'accent' | 'frame' | 'from' | 'to' | 'period'>,
   frame: number,
 ): number {
+  const { accent, before, after } = placement.accent;
   const since = frame - placement.frame;
-  const { before: lead } = placement.accent;
-  const age = placement.period ? ((since + lead) % placement.period) - lead : since;
-  if (placement.accent.accent.confine !== 'squeeze') return age;
-  const { before, after } = placement.accent;
+  const age = placement.period ? ((since + before) % placement.period) - before : since;
+  if (accent.confine !== 'squeeze') return age;
   const [room, rest] = [placement.frame - placement.from, placement.to - placement.frame];
   return age < 0
     ? room < before

@@ -1,6 +1,7 @@
 /** An accent with all its times in output frames, for one place in the montage. */
 import { envelopesOf, isMoved, replaced, withShaped } from '../document/params.ts';
 import { evaluate, scaleFrames } from './envelope.ts';
+import { pathAt } from './region.ts';
 import type {
   Accent,
   Anchor,
@@ -10,6 +11,7 @@ import type {
   Key,
   OwnRegions,
   Param,
+  PathPoint,
   RegionShape,
   Repeat,
 } from '../document/types.ts';
@@ -243,15 +245,30 @@ export function prepare(
   };
 }
 
+/** The points of a shape's path on a frame of the accent; none where it is no path. */
+export const pointsAt = ({ path = [] }: RegionShape, places: Places, frame: number): readonly PathPoint[] =>
+  pathAt(
+    path.map((key) => ({ ...key, at: places.of(key) })),
+    frame,
+  );
+
 /** The accent as it is on its hit, for as long as it lasts: what was shaped is steady, what moves by itself goes on. */
 export function steadied(accent: Accent, clock: Clockwork): Accent {
   const places = placesOf(accent, clock);
   const retiming: Retiming = {
     envelope: (envelope) => evaluate(replaced(envelope, places.of), 0),
-    at: places.of,
+    at: ({ at }) => at,
     count: (frames) => frames,
   };
-  return { ...accent, effects: mapUses(accent.effects, (use) => retimed(use, retiming)) };
+  const still = (shape: RegionShape): RegionShape =>
+    shape.path ? { ...shape, path: [{ at: 0, points: pointsAt(shape, places, 0) }] } : shape;
+  return {
+    ...accent,
+    effects: mapUses(accent.effects, (use) => {
+      const { region, ...rest } = retimed(use, retiming);
+      return { ...rest, ...(region && { region: region.map(still) }) };
+    }),
+  };
 }
 
 /** True where keys lie on the end of an accent or past it, and would be left behind by a longer one. */

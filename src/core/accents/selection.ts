@@ -3,7 +3,7 @@ import { hash, seedOf } from '../base/hash.ts';
 import { lowerBound } from '../base/search.ts';
 import { familyByHit } from '../document/families.ts';
 import { isOfKind } from '../document/hits.ts';
-import type { Hit, Montage, Rule } from '../document/types.ts';
+import type { Hit, Montage, Rule, Within } from '../document/types.ts';
 import type { Occurrence } from '../timeline/occurrences.ts';
 import { sectionAt, sectionStarts } from '../timeline/sections.ts';
 import type { Timeline } from '../timeline/timeline.ts';
@@ -19,6 +19,17 @@ export const matches = (rule: Rule, hit: Hit, families: Montage['families'] = []
   (!rule.loud || (hit.loud !== undefined && hit.loud >= rule.loud.from && hit.loud < rule.loud.to)) &&
   (rule.kinds.some((kind) => isOfKind(hit, kind)) ||
     rule.families.includes(familyByHit(families).get(hit.id)?.id ?? ''));
+
+/** The loudness of these hits, a whole decibel beyond the loudest: a rule takes them all; null where none is known. */
+export function loudnessOf(hits: readonly Hit[]): Within | null {
+  const known = hits.flatMap(({ loud }) => loud ?? []);
+  if (!known.length) return null;
+  const [least, most] = known.reduce(
+    ([a, b], loud) => [Math.min(a, loud), Math.max(b, loud)] as const,
+    [Infinity, -Infinity],
+  );
+  return { from: Math.floor(least), to: Math.floor(most) + 1 };
+}
 
 /** What is asked of hits together, found once for all rules. */
 export interface Company {

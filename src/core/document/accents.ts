@@ -22,8 +22,10 @@ const ACCENT_MIGRATIONS: Migrations = {
   }),
 };
 
-export const writeAccents = (accents: readonly Accent[], picture?: string): string =>
-  `${JSON.stringify({ format: 'akmeon-accent', version: ACCENT_VERSION, accents, ...(picture && { picture }) } satisfies AccentFile, null, 1)}\n`;
+export function writeAccents(accents: readonly Accent[], picture?: string): string {
+  const file: AccentFile = { format: 'akmeon-accent', version: ACCENT_VERSION, accents, ...(picture && { picture }) };
+  return `${JSON.stringify(file, null, 1)}\n`;
+}
 
 /** @throws FormatError with a sentence for the person. Effects that are not known are kept. */
 export function readAccents(text: string): AccentFile {

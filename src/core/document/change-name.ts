@@ -67,7 +67,7 @@ const WHOLES = {
   settings: 'settings changed',
   overrides: 'placements changed',
   sensitivity: 'sensitivity changed',
-  forgotten: 'family names tidied',
+  forgotten: 'decisions rank no more',
 } as const satisfies Partial<Record<keyof Montage, string>>;
 
 /** A few words that begin with a capital letter: “3 hits kept”, “Accent “Punch” changed”. */

@@ -40,7 +40,10 @@ function moved<T extends { id: string }>(list: readonly T[], id: string, by: num
   return next;
 }
 
-/** A still picture: how long it can be shown at the most and is at first, seconds; its frames a second; most lines of a montage that begins with it. */
+/**
+ * A still picture: how long it can be shown at the most and is at first, seconds; its frames a second; most lines of a
+ * montage that begins with it.
+ */
 export const STILL = { seconds: 3600, shown: 3, rate: { num: 30, den: 1 }, lines: 1080 } as const;
 
 /** Adds a source at the end of the row, or on the music lane from the start. The first picture sets size and rate. */

@@ -53,6 +53,16 @@ describe('stored steps', () => {
     expect([past.length, past.at(-1)!.name]).toEqual([MOST_STORED, 'name 298']);
   });
 
+  it('are fewer where each is large, as they are written with every edit', () => {
+    const states = Array.from({ length: 50 }, (_, i) => ({
+      ...base,
+      name: String.fromCharCode(65 + i).repeat(100_000),
+    }));
+    const { back } = stepsOf(states[49]!, { past: states.slice(0, 49), future: [] });
+    expect(JSON.stringify(back).length).toBeLessThan(1_000_100);
+    expect(back).toHaveLength(9);
+  });
+
   it('of another montage are left out instead of spoiling this one', () => {
     const steps = { back: [{ fields: { hits: { items: {}, order: ['none'] } }, without: [] }], forth: [] };
     expect(historyOf({ ...base, hits: 3 } as never, steps)).toEqual({ past: [], future: [] });

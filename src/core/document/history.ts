@@ -14,23 +14,35 @@ export interface History {
   readonly future: readonly Montage[];
 }
 
-/** Steps that are stored each way: undo keeps more while a montage is open. */
+/** Steps that are stored each way, and letters of them: undo keeps more while a montage is open. */
 export const MOST_STORED = 100;
+const MOST_LETTERS = 1_000_000;
 
 /** What each montage differs in from the one it was compared with last: most steps of a history stay as they were. */
-const known = new WeakMap<Montage, { readonly from: Montage; readonly patch: Patch }>();
+const known = new WeakMap<Montage, { readonly from: Montage; readonly patch: Patch; readonly letters: number }>();
 
-function step(from: Montage, to: Montage): Patch {
+function step(from: Montage, to: Montage): { readonly patch: Patch; readonly letters: number } {
   const kept = known.get(to);
-  if (kept?.from === from) return kept.patch;
+  if (kept?.from === from) return kept;
   const patch = patchOf(from, to) ?? { fields: {}, without: [] };
-  known.set(to, { from, patch });
-  return patch;
+  const made = { from, patch, letters: JSON.stringify(patch).length };
+  known.set(to, made);
+  return made;
 }
 
 export function stepsOf(montage: Montage, { past, future }: History): Steps {
-  const chain = (list: readonly Montage[]): Patch[] =>
-    list.slice(0, MOST_STORED).map((to, i) => step(i ? list[i - 1]! : montage, to));
+  const chain = (list: readonly Montage[]): Patch[] => {
+    const patches: Patch[] = [];
+    let [from, left] = [montage, MOST_LETTERS];
+    for (const to of list.slice(0, MOST_STORED)) {
+      const { patch, letters } = step(from, to);
+      // They are written again with every edit.
+      if ((left -= letters) < 0) break;
+      patches.push(patch);
+      from = to;
+    }
+    return patches;
+  };
   return { back: chain([...past].reverse()), forth: chain(future) };
 }
 

@@ -499,7 +499,9 @@ const MONTAGE = {
     ],
     {
       description:
-        'All of it; one clip; from hit to hit (the first occurrence of each counts); each clip that holds a hit of these kinds, of any kept kind where none is named; from each hit of a kind to the next of another; sections between kept drops, each of them where none is named.',
+        'All of it; one clip; from hit to hit (the first occurrence of each counts); each clip that holds a hit of ' +
+        'these kinds, of any kept kind where none is named; from each hit of a kind to the next of another; sections ' +
+        'between kept drops, each of them where none is named.',
     },
   ),
   Bed: object({

@@ -5,8 +5,7 @@ import { LanesRenderer } from './lanes/lanes-renderer.ts';
 import { Renderer } from './renderer.ts';
 
 /** What a person asks for; `auto` takes the graphics unit where there is a real one. */
-export const RENDERERS = ['auto', 'gpu', 'cpu'] as const;
-export type RendererChoice = (typeof RENDERERS)[number];
+export type RendererChoice = 'auto' | 'gpu' | 'cpu';
 
 /** Names of graphics units that the processor acts out, slower than it draws by itself. */
 const ACTED = /swiftshader|llvmpipe|softpipe|software|basic render/i;

@@ -45,6 +45,3 @@ export interface FrameRenderer {
   /** Draws aside and reads back: RGBA rows, top first. @throws EngineError where it cannot be drawn. */
   read(drawing: Drawing, width: number, height: number): Uint8ClampedArray<ArrayBuffer>;
 }
-
-/** Bytes of finished frames that are kept. */
-export const KEPT_BYTES = 192 << 20;

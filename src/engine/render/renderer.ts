@@ -3,14 +3,14 @@
  * size, then draws the stack of effects, then encodes to sRGB. Knows nothing of hits or time.
  */
 import type { ColourTable } from '../../core/document/types.ts';
-import type { Layer, Step, View } from '../../core/accents/effect-spec.ts';
+import type { View } from '../../core/accents/effect-spec.ts';
 import { tableValues } from '../../core/document/colour-table.ts';
-import { drawGroups, groupKey, groupUniforms, lower } from '../../effects/compose.ts';
-import { scaledSize } from '../../effects/shrink.ts';
+import { groupKey } from '../../effects/compose.ts';
 import { EngineError } from '../errors.ts';
 import type { YuvFrame } from '../media/yuv.ts';
-import { KEPT_BYTES, NOTHING, type Drawing, type FrameRenderer, type Picture, type Wanted } from './frame-renderer.ts';
-import { DEVELOP, developUniforms, drawShader } from './shaders.ts';
+import { NOTHING, type Drawing, type FrameRenderer, type Picture, type Wanted } from './frame-renderer.ts';
+import { drawFrame, KeptFrames, type Drawer, type GroupDraw } from './groups.ts';
+import { DEVELOP, developUniforms, drawShader, drawUniforms } from './shaders.ts';
 
 const VERTEX = `#version 300 es
 in vec2 corner;
@@ -60,7 +60,7 @@ interface Target {
   readonly kind: 'linear' | 'bytes';
 }
 
-export class Renderer implements FrameRenderer {
+export class Renderer implements FrameRenderer, Drawer<Target> {
   readonly kind = 'gpu';
   private gl: WebGL2RenderingContext;
   private programs = new Map<string, Program>();
@@ -70,8 +70,7 @@ export class Renderer implements FrameRenderer {
   private planes = new Map<YuvFrame, WebGLTexture[]>();
   /** By their content: an edit elsewhere makes new objects of the same tables. */
   private tables = new Map<string, WebGLTexture>();
-  /** Finished frames by what they are made of; the last used last. */
-  private kept = new Map<string, Target>();
+  private readonly kept = new KeptFrames<Target>((target) => this.release(target));
   private lost = false;
   /** Frames drawn so far; those that were kept are not drawn again. */
   drawn = 0;
@@ -177,7 +176,7 @@ export class Renderer implements FrameRenderer {
   }
 
   /** A texture to draw into, one that is free if there is one of that size. */
-  private acquire(width: number, height: number, kind: Target['kind']): Target {
+  acquire({ width, height }: View, kind: Target['kind'] = 'linear'): Target {
     const at = this.free.findIndex((t) => t.width === width && t.height === height && t.kind === kind);
     if (at >= 0) {
       const target = this.free.splice(at, 1)[0]!;
@@ -202,7 +201,7 @@ export class Renderer implements FrameRenderer {
     return target;
   }
 
-  private release(target: Target): void {
+  release(target: Target): void {
     this.borrowed.delete(target);
     this.free.push(target);
     let bytes = this.free.reduce((sum, one) => sum + bytesOf(one), 0);
@@ -305,10 +304,10 @@ export class Renderer implements FrameRenderer {
     return texture;
   }
 
-  private develop(picture: Picture, width: number, height: number): Target {
+  develop(picture: Picture, { width, height }: View): Target {
     const { gl } = this;
     const entry = this.program('develop', () => withMain(DEVELOP));
-    const target = this.acquire(width, height, 'linear');
+    const target = this.acquire({ width, height });
     gl.useProgram(entry.program);
     const planes = this.upload(picture.yuv);
     ['planeY', 'planeU', 'planeV'].forEach((name, i) => {
@@ -328,83 +327,35 @@ export class Renderer implements FrameRenderer {
     gl.drawArrays(gl.TRIANGLES, 0, 3);
   }
 
-  /**
-   * Draws groups of steps one after the other, the last into `into` when given, else into a texture.
-   * `below` stays the caller's.
-   */
-  private run(
-    steps: readonly Step[],
-    below: Target,
-    others: readonly Target[],
-    view: View,
-    into: { framebuffer: WebGLFramebuffer | null; dithered: boolean } | null,
-  ): Target | null {
+  drawGroup({ group, encoding, into, below, layers, view }: GroupDraw<Target>): void {
     const { gl } = this;
-    const groups = drawGroups(steps);
-    let under = below;
-    groups.forEach((group, g) => {
-      const last = g === groups.length - 1;
-      const encode = last && into ? (into.dithered ? 'dithered' : 'plain') : null;
-      const size = scaledSize(view, group.scale);
-      const made: Target[] = [];
-      const textureOf = (layer: Layer): WebGLTexture => {
-        const base = layer.picture === 'below' ? under : (others[layer.picture] ?? under);
-        if (!layer.steps.length) return base.texture;
-        const drawn = this.run(layer.steps, base, others, view, null)!;
-        made.push(drawn);
-        return drawn.texture;
-      };
-      const layers = group.steps.flatMap((step, i) =>
-        (step.layers ?? []).map((layer, k) => ({ name: `layer${i}_${k}`, texture: textureOf(layer) })),
-      );
-      const tables = group.steps.flatMap((step, i) =>
-        step.table ? [{ name: `table${i}`, texture: this.tableTexture(step.table) }] : [],
-      );
-      const entry = this.program(`${groupKey(group)}${encode ?? ''}`, () => withMain(drawShader(group, encode)));
-      const target = encode ? null : this.acquire(size.width, size.height, 'linear');
-      gl.useProgram(entry.program);
-      let textureUnit = 0;
-      const bind = (kind: number, name: string, texture: WebGLTexture): void => {
-        gl.activeTexture(gl.TEXTURE0 + textureUnit);
-        gl.bindTexture(kind, texture);
-        gl.uniform1i(this.locate(entry, name), textureUnit++);
-      };
-      bind(gl.TEXTURE_2D, 'below', under.texture);
-      for (const { name, texture } of layers) bind(gl.TEXTURE_2D, name, texture);
-      for (const { name, texture } of tables) bind(gl.TEXTURE_3D, name, texture);
-      this.set(entry, 'size', [size.width, size.height]);
-      this.set(entry, 'aspect', view.width / view.height);
-      for (const [name, value] of groupUniforms(group)) {
-        if (name.endsWith('_points[0]')) gl.uniform2fv(this.locate(entry, name), value as number[]);
-        else this.set(entry, name, value);
-      }
-      this.drawTo(encode ? into!.framebuffer : target!.framebuffer, size.width, size.height);
-      made.forEach((one) => this.release(one));
-      if (under !== below) this.release(under);
-      if (target) under = target;
+    const entry = this.program(`${groupKey(group)}${encoding ?? ''}`, () => withMain(drawShader(group, encoding)));
+    gl.useProgram(entry.program);
+    let textureUnit = 0;
+    const bind = (kind: number, name: string, texture: WebGLTexture): void => {
+      gl.activeTexture(gl.TEXTURE0 + textureUnit);
+      gl.bindTexture(kind, texture);
+      gl.uniform1i(this.locate(entry, name), textureUnit++);
+    };
+    bind(gl.TEXTURE_2D, 'below', below.texture);
+    for (const [name, { texture }] of layers) bind(gl.TEXTURE_2D, name, texture);
+    group.steps.forEach(({ table }, i) => {
+      if (table) bind(gl.TEXTURE_3D, `table${i}`, this.tableTexture(table));
     });
-    return into ? null : under;
+    for (const [name, value] of drawUniforms(group, into, view)) {
+      if (name.endsWith('_points[0]')) gl.uniform2fv(this.locate(entry, name), value as number[]);
+      else this.set(entry, name, value);
+    }
+    this.drawTo(into.framebuffer, into.width, into.height);
   }
 
   /** Draws a frame into eight bits as displayed, rows top first. */
-  private draw({ picture, others, passes, draft }: Drawing, target: Target): void {
+  private draw({ picture, ...rest }: Drawing, target: Target): void {
     const { gl } = this;
-    const { width, height } = target;
-    if (!picture) {
-      gl.bindFramebuffer(gl.FRAMEBUFFER, target.framebuffer);
-      gl.clearColor(0, 0, 0, 1);
-      gl.clear(gl.COLOR_BUFFER_BIT);
-      return;
-    }
-    const developed = [picture, ...others].map((one) => this.develop(one ?? picture, width, height));
-    this.run(
-      lower(passes, { width, height }, draft),
-      developed[0]!,
-      developed.slice(1),
-      { width, height },
-      { framebuffer: target.framebuffer, dithered: passes.length > 0 },
-    );
-    developed.forEach((one) => this.release(one));
+    if (picture) return drawFrame(this, { picture, ...rest }, target, target);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, target.framebuffer);
+    gl.clearColor(0, 0, 0, 1);
+    gl.clear(gl.COLOR_BUFFER_BIT);
   }
 
   /** True where a frame made of this is kept. */
@@ -417,12 +368,8 @@ export class Renderer implements FrameRenderer {
     if (!this.ready) throw new EngineError('graphics', 'The graphics context was lost.');
     this.fits(width, height, 'the picture asked for');
     const old = key === null ? undefined : this.kept.get(key);
-    if (old) {
-      this.kept.delete(key!);
-      this.kept.set(key!, old);
-      return old;
-    }
-    const target = this.acquire(width, height, 'bytes');
+    if (old) return old;
+    const target = this.acquire({ width, height }, 'bytes');
     this.drawn++;
     try {
       this.draw(drawing ?? NOTHING, target);
@@ -432,16 +379,7 @@ export class Renderer implements FrameRenderer {
       throw error;
     }
     this.borrowed.delete(target);
-    if (key !== null) {
-      this.kept.set(key, target);
-      let bytes = [...this.kept.values()].reduce((sum, t) => sum + t.width * t.height * 4, 0);
-      for (const [oldest, one] of this.kept) {
-        if (bytes <= KEPT_BYTES || one === target) break;
-        bytes -= one.width * one.height * 4;
-        this.kept.delete(oldest);
-        this.release(one);
-      }
-    }
+    if (key !== null) this.kept.add(key, target, bytesOf(target));
     return target;
   }
 

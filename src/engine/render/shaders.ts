@@ -4,7 +4,8 @@
  */
 import { yuvCoefficients } from '../../core/base/colour.ts';
 import { windowOf } from '../../core/timeline/framing.ts';
-import { composeGlsl, type Group } from '../../effects/compose.ts';
+import type { View } from '../../core/accents/effect-spec.ts';
+import { composeGlsl, groupUniforms, type Group } from '../../effects/compose.ts';
 import type { Picture } from './frame-renderer.ts';
 
 /** Decoded planes to linear light at the output's size. */
@@ -113,3 +114,10 @@ vec4 shade(vec2 pixel) {
       : 'return c;'
   }
 }`;
+
+/** Name and value of each of its uniforms but for the pictures. */
+export function* drawUniforms(group: Group, size: View, view: View): ReturnType<typeof groupUniforms> {
+  yield ['size', [size.width, size.height]];
+  yield ['aspect', view.width / view.height];
+  yield* groupUniforms(group);
+}

@@ -30,8 +30,9 @@ export const addMontage = (montage: Montage, steps?: Steps): Promise<unknown> =>
   );
 
 /**
- * Stores a newer state of a montage with its steps, or with none where it was not changed step by step. @throws EngineError `deleted` where it was deleted meanwhile, in another tab: an
- * edit here does not bring it back unasked
+ * Stores a newer state of a montage with its steps, or with none where it was not changed step by step.
+ * @throws EngineError `deleted` where it was deleted meanwhile, in another tab: an edit here does not bring it back
+ * unasked
  */
 export const storeMontage = (montage: Montage, steps?: Steps): Promise<void> =>
   stored(() =>

@@ -1,6 +1,5 @@
 /** Frees what no montage uses: copies of media, signals, lists of frames, pictures, unfinished files. */
 import type { IndexableType, Table } from 'dexie';
-import { historyOf } from '../../core/document/history.ts';
 import { database } from './database.ts';
 import { storageFolder, MEDIA, RESULTS, resultLock } from './media-files.ts';
 import { KEPT_DELETED } from './montages.ts';
@@ -27,11 +26,11 @@ async function sweep(now: number): Promise<void> {
   await database.montages.bulkDelete(old);
   const used = new Set<string>();
   await database.montages.each(({ montage, opened, steps, updated }) => {
+    for (const { fingerprint } of [...montage.sources, ...(opened?.sources ?? [])]) used.add(fingerprint);
     // What undo would bring back is kept as long as a deleted montage is.
-    const { past, future } =
-      steps && now - updated < KEPT_DELETED ? historyOf(montage, steps) : { past: [], future: [] };
-    for (const state of [montage, opened, ...past, ...future])
-      for (const { fingerprint } of state?.sources ?? []) used.add(fingerprint);
+    if (!steps || now - updated >= KEPT_DELETED) return;
+    for (const [, fingerprint] of JSON.stringify(steps).matchAll(/"fingerprint":"([0-9a-f]{64})"/g))
+      used.add(fingerprint!);
   });
   // By their keys alone: what lies there may be large.
   const print = (key: unknown): string => String(Array.isArray(key) ? key[0] : key).slice(0, PRINT);

@@ -3,13 +3,49 @@ import type { Pass } from '../../core/accents/plan.ts';
 import { accentPasses, SINGLE_RUN } from '../../core/accents/passes.ts';
 import { prepare } from '../../core/accents/prepare.ts';
 import { fromLinear, toLinear, yuvToRgb, type YuvColour } from '../../core/base/colour.ts';
-import { DEFAULT_ACCENT, type EffectUse } from '../../core/document/types.ts';
+import { readCube } from '../../core/document/colour-table.ts';
+import { DEFAULT_ACCENT, type EffectUse, type RegionShape } from '../../core/document/types.ts';
 import { drawReference, lower, type Pixels } from '../../effects/compose.ts';
 import { EFFECTS } from '../../effects/index.ts';
 import type { YuvFrame } from '../media/yuv.ts';
 import type { Drawing, FrameRenderer, Picture } from '../render/frame-renderer.ts';
 
 export type Stack = readonly [effect: string, params: EffectUse['params'], more?: Partial<EffectUse>][];
+
+/** Cells and bands end a pixel apart where rounding differs: these few pixels may be far off. */
+export const CELLS: ReadonlySet<string> = new Set(['blocks', 'tear', 'mosaic', 'fold', 'slide', 'shutter']);
+
+/** A table of colours in which red and blue change places. */
+const TABLE = readCube(
+  ['LUT_3D_SIZE 2', '0 0 0', '0 0 1', '0 1 0', '0 1 1', '1 0 0', '1 0 1', '1 1 0', '1 1 1'].join('\n'),
+  'swapped',
+);
+
+const PUNCHED: Stack[number] = [
+  'punch',
+  {
+    zoom: [
+      { at: 0, value: 100, ease: 'linear' },
+      { at: 2, value: 124, ease: 'linear' },
+    ],
+  },
+];
+
+/** An effect with its shelf values; a shutter needs a movement below it. */
+export const shelf = (id: string): Stack => [
+  ...(id === 'shutter' ? [PUNCHED] : []),
+  [id, { ...EFFECTS.get(id)!.thumbnail }, id === 'lut' ? { table: TABLE } : {}],
+];
+
+/** A turned ellipse with a box taken off it. */
+const REGION: RegionShape[] = [
+  { id: 'a', kind: 'ellipse', combine: 'add', invert: false, params: { x: 10, w: 90, h: 60, turn: 20, soft: 15 } },
+  { id: 'b', kind: 'box', combine: 'subtract', invert: false, params: { x: -30, w: 30, h: 90, soft: 4 } },
+];
+
+/** An effect at its shelf values, limited to a region. */
+export const limited = (id: string): Stack =>
+  shelf(id).map(([effect, params, more]) => [effect, params, { ...more, region: REGION }]);
 
 /** A test card: gradients, fine lines, a disc and flat fields in neutral and strong colours. */
 export function cardYuv(

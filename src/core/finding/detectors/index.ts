@@ -102,7 +102,11 @@ function loudnessAt({ bands, rate, start }: SoundSignals, t: number): number {
   return Math.round(100 * Math.log10(most + 1e-12)) / 10;
 }
 
-const heard = (
+/** Whether it looks into music alone. */
+export const isOfMusic = (detector: Detector): boolean => detector.musicOnly === true;
+
+/** Sound tracks of a source that were analysed, and what they hold. */
+export const heard = (
   source: Listened,
   signals: Signals,
 ): { track: number; role: TrackRole; music: boolean; sound: SoundSignals }[] =>
@@ -142,7 +146,7 @@ export function findHits(
     if (role === 'off' || role === 'voice') continue;
     const grid = role === 'music' ? editedGrid(sound, source.grid ?? DEFAULT_GRID, asked('beat')) : undefined;
     for (const detector of SOUND_DETECTORS) {
-      const musicOnly = 'musicOnly' in detector && detector.musicOnly;
+      const musicOnly = isOfMusic(detector);
       if (musicOnly && role !== 'music') continue;
       for (const find of detector.find({ sound, music, grid, content: source.content ?? 'unsaid' }, asked))
         (musicOnly ? apart : find.faint ? faint : moments).push(hit(detector.id, find, musicOnly ? null : sound));

@@ -28,7 +28,8 @@ const foundTime = (hit: Hit): number => hit.evidence[0]?.t ?? hit.t;
 /**
  * All hits of one source in order of time: the decisions as they are, and every found hit that no
  * decision stands for. A decision stands for the nearest found hit in its window, whatever its
- * kind; each found hit is claimed once, and says when the decision's is heard, where that does not. Beats, drops and sounds alike are matched among themselves. Decisions without a match stay.
+ * kind; each found hit is claimed once, and says when and how loud the decision's is heard, where that does not. Beats,
+ * drops and sounds alike are matched among themselves. Decisions without a match stay.
  */
 export function mergeHits(found: readonly Hit[], decisions: readonly Hit[]): Hit[] {
   const ordered = [...found].sort((a, b) => a.t - b.t);
@@ -53,9 +54,9 @@ export function mergeHits(found: readonly Hit[], decisions: readonly Hit[]): Hit
     settled.set(d, ordered[f]!);
   }
   const decided = decisions.map((decision, d) => {
-    const { audioT = decision.audioT, loud } = settled.get(d) ?? {};
-    const heard = { audioT: decision.audioT ?? audioT, loud: decision.loud ?? loud };
-    return heard.audioT === decision.audioT && heard.loud === decision.loud ? decision : { ...decision, ...heard };
+    const found = settled.get(d);
+    const [audioT, loud] = [decision.audioT ?? found?.audioT, decision.loud ?? found?.loud];
+    return audioT === decision.audioT && loud === decision.loud ? decision : { ...decision, audioT, loud };
   });
   return joinedAlike([...decided, ...ordered.filter((_, f) => !taken.has(f))].sort((a, b) => a.t - b.t));
 }

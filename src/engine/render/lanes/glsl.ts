@@ -58,8 +58,18 @@ export interface Unit {
   readonly routines: ReadonlyMap<string, Routine>;
 }
 
-const TOKEN =
-  /\s+|\/\/[^\n]*|\/\*[\s\S]*?\*\/|(#[^\n]*)|(0x[0-9a-fA-F]+u?|(?:\d+\.\d*|\.\d+|\d+)(?:[eE][-+]?\d+)?[uf]?)|([A-Za-z_]\w*)|(<<=|>>=|<<|>>|<=|>=|==|!=|&&|\|\||\+\+|--|[-+*/|^&]=|[-+*/%<>=!&|^~?:;,.(){}[\]])/gy;
+const TOKEN = new RegExp(
+  [
+    /\s+|\/\/[^\n]*|\/\*[\s\S]*?\*\//,
+    /(#[^\n]*)/,
+    /(0x[0-9a-fA-F]+u?|(?:\d+\.\d*|\.\d+|\d+)(?:[eE][-+]?\d+)?[uf]?)/,
+    /([A-Za-z_]\w*)/,
+    /(<<=|>>=|<<|>>|<=|>=|==|!=|&&|\|\||\+\+|--|[-+*/|^&]=|[-+*/%<>=!&|^~?:;,.(){}[\]])/,
+  ]
+    .map(({ source }) => source)
+    .join('|'),
+  'gy',
+);
 
 function tokens(text: string): string[] {
   const out: string[] = [];

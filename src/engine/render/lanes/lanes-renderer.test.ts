@@ -1,30 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { hash } from '../../../core/base/hash.ts';
-import type { EffectUse, RegionShape } from '../../../core/document/types.ts';
-import { readCube } from '../../../core/document/colour-table.ts';
 import { EFFECTS, EFFECT_LIST } from '../../../effects/index.ts';
 import { STARTER_ACCENTS } from '../../../effects/starters.ts';
-import { asDrawing, cardYuv, compared, type Stack } from '../../testkit/stacks.ts';
+import { asDrawing, cardYuv, CELLS, compared, limited, shelf, type Stack } from '../../testkit/stacks.ts';
 import { LanesRenderer } from './lanes-renderer.ts';
 
 const renderer = new LanesRenderer(null);
-/** Cells and bands end a pixel apart where rounding differs: these few pixels may be far off. */
-const CELLS = new Set(['blocks', 'tear', 'mosaic', 'fold', 'slide', 'shutter', 'lut']);
-const TABLE = readCube(
-  ['LUT_3D_SIZE 2', '0 0 0', '0 0 1', '0 1 0', '0 1 1', '1 0 0', '1 0 1', '1 1 0', '1 1 1'].join('\n'),
-  'swapped',
-);
-const shelf = (id: string): Stack => {
-  const own: Stack[number] = [id, { ...EFFECTS.get(id)!.thumbnail }, id === 'lut' ? { table: TABLE } : {}];
-  const moves: EffectUse['params'] = {
-    zoom: [
-      { at: 0, value: 100, ease: 'linear' },
-      { at: 2, value: 124, ease: 'linear' },
-    ],
-  };
-  return id === 'shutter' ? [['punch', moves], own] : [own];
-};
+/** Colours of a table end a value apart too. */
+const apart = (id: string): boolean => CELLS.has(id) || id === 'lut';
 const drawn = EFFECT_LIST.filter((spec) => !spec.retime).map((spec) => spec.id);
 
 describe('effects on the processor equal the reference', () => {
@@ -34,17 +18,12 @@ describe('effects on the processor equal the reference', () => {
       expect(passes).toBeGreaterThan(0);
       // Dithering moves each value by up to half a step.
       expect(mean).toBeLessThan(0.6);
-      if (!CELLS.has(id)) expect(p999).toBeLessThanOrEqual(2);
+      if (!apart(id)) expect(p999).toBeLessThanOrEqual(2);
     }
   });
 
   it.each(drawn.filter((id) => id !== 'shutter'))('%s, limited to a region', (id) => {
-    const [[effect, params, more]] = shelf(id) as unknown as [Stack[number]];
-    const region: RegionShape[] = [
-      { id: 'a', kind: 'ellipse', combine: 'add', invert: false, params: { x: 10, w: 90, h: 60, turn: 20, soft: 15 } },
-      { id: 'b', kind: 'box', combine: 'subtract', invert: false, params: { x: -30, w: 30, h: 90, soft: 4 } },
-    ];
-    expect(compared(renderer, [[effect, params, { ...more, region }]]).mean).toBeLessThan(0.6);
+    expect(compared(renderer, limited(id)).mean).toBeLessThan(0.6);
   });
 
   it.each(STARTER_ACCENTS.map((accent) => [accent.name, accent] as const))('our accent %s', (_, accent) => {
@@ -91,7 +70,7 @@ describe('a frame on the processor', () => {
 
 describe('random stacks', () => {
   // What draws other frames or asks for them is in the tests above; cells end a pixel apart where rounding differs.
-  const parts = drawn.filter((id) => !CELLS.has(id) && !EFFECTS.get(id)!.copies);
+  const parts = drawn.filter((id) => !apart(id) && !EFFECTS.get(id)!.copies);
   it('of up to five effects at random values equal the reference', () => {
     fc.assert(
       fc.property(

@@ -2,13 +2,14 @@
  * Draws planned frames on the processor: the same shaders as on the graphics unit, compiled to WebAssembly that draws four
  * pixels at once, over light in half floats.
  */
+import type { ColourTable } from '../../../core/document/types.ts';
 import { tableValues } from '../../../core/document/colour-table.ts';
-import type { Layer, Step, View } from '../../../core/accents/effect-spec.ts';
-import { drawGroups, groupKey, groupUniforms, lower } from '../../../effects/compose.ts';
-import { scaledSize } from '../../../effects/shrink.ts';
+import type { View } from '../../../core/accents/effect-spec.ts';
+import { groupKey } from '../../../effects/compose.ts';
 import { EngineError } from '../../errors.ts';
-import { KEPT_BYTES, NOTHING, type Drawing, type FrameRenderer, type Picture, type Wanted } from '../frame-renderer.ts';
-import { DEVELOP, developUniforms, drawShader, type Encoding } from '../shaders.ts';
+import { NOTHING, type Drawing, type FrameRenderer, type Picture, type Wanted } from '../frame-renderer.ts';
+import { drawFrame, KeptFrames, type Drawer, type GroupDraw } from '../groups.ts';
+import { DEVELOP, developUniforms, drawShader, drawUniforms } from '../shaders.ts';
 import { compileShader, PICTURES, type Place } from './compile.ts';
 
 const PAGE = 1 << 16;
@@ -30,14 +31,13 @@ interface Target extends View {
 /** Rows are a multiple of four pixels long: four are drawn at once. */
 const strideOf = (width: number): number => (width + 3) & ~3;
 
-export class LanesRenderer implements FrameRenderer {
+export class LanesRenderer implements FrameRenderer, Drawer<Target> {
   readonly kind = 'cpu';
   readonly ready = true;
   drawn = 0;
   private readonly memory = new WebAssembly.Memory({ initial: 2, maximum: MOST_PAGES });
   private readonly programs = new Map<string, Program>();
-  /** Finished frames by what they are made of; the last used last. */
-  private readonly kept = new Map<string, ImageData>();
+  private readonly kept = new KeptFrames<ImageData>(() => undefined);
   /** Where free memory begins, and pieces before it that are free again. */
   private top = PICTURES;
   private free: { at: number; bytes: number }[] = [];
@@ -67,7 +67,11 @@ export class LanesRenderer implements FrameRenderer {
     return { at: this.take(bytes), width, height, stride, bytes };
   }
 
-  private give({ at, bytes }: Target): void {
+  acquire(size: View): Target {
+    return this.target(size, 8);
+  }
+
+  release({ at, bytes }: Target): void {
     this.free.push({ at, bytes });
   }
 
@@ -101,13 +105,13 @@ export class LanesRenderer implements FrameRenderer {
     program.run(0, into.height);
   }
 
-  private develop(picture: Picture, view: View): Target {
+  develop(picture: Picture, view: View): Target {
     const { yuv } = picture;
     const [cw, ch] = [(yuv.width + 1) >> 1, (yuv.height + 1) >> 1];
     const planes = this.take(yuv.width * yuv.height + 2 * cw * ch);
     new Uint8Array(this.memory.buffer, planes).set(yuv.data.subarray(0, yuv.width * yuv.height + 2 * cw * ch));
     const program = this.program('develop', () => DEVELOP, false);
-    const target = this.target(view, 8);
+    const target = this.acquire(view);
     const area = yuv.width * yuv.height;
     this.bind(program, 'planeY', { at: planes, width: yuv.width, height: yuv.height, stride: yuv.width });
     this.bind(program, 'planeU', { at: planes + area, width: cw, height: ch, stride: cw });
@@ -118,53 +122,30 @@ export class LanesRenderer implements FrameRenderer {
     return target;
   }
 
-  /** Draws groups of steps one after the other, the last encoded where that is asked for. `below` stays the caller's. */
-  private run(steps: readonly Step[], below: Target, others: readonly Target[], view: View, encode: Encoding): Target {
-    const groups = drawGroups(steps);
-    let under = below;
-    groups.forEach((group, g) => {
-      const encoding = g === groups.length - 1 ? encode : null;
-      const made: Target[] = [];
-      const bindings: [string, Omit<Target, 'bytes'>][] = [];
-      const layerOf = (layer: Layer): Target => {
-        const base = layer.picture === 'below' ? under : (others[layer.picture] ?? under);
-        if (!layer.steps.length) return base;
-        const drawn = this.run(layer.steps, base, others, view, null);
-        made.push(drawn);
-        return drawn;
-      };
-      group.steps.forEach((step, i) => {
-        step.layers?.forEach((layer, k) => bindings.push([`layer${i}_${k}`, layerOf(layer)]));
-        if (!step.table) return;
-        const n = step.table.size;
-        const target = this.target({ width: n * n * n, height: 1 }, 16);
-        const values = tableValues(step.table);
-        const texels = new Float32Array(this.memory.buffer, target.at, n ** 3 * 4);
-        for (let t = 0; t < n ** 3; t++) texels.set(values.subarray(3 * t, 3 * t + 3), 4 * t);
-        made.push(target);
-        bindings.push([`table${i}`, { at: target.at, width: n, height: n, stride: n }]);
-      });
-      const program = this.program(
-        `${groupKey(group)}${encoding ?? ''}`,
-        () => drawShader(group, encoding),
-        encoding !== null,
-      );
-      const target = this.target(encoding ? view : scaledSize(view, group.scale), encoding ? 4 : 8);
-      this.bind(program, 'below', under);
-      for (const [name, bound] of bindings) this.bind(program, name, bound);
-      this.set(program, 'size', [target.width, target.height]);
-      this.set(program, 'aspect', view.width / view.height);
-      for (const [name, value] of groupUniforms(group)) this.set(program, name, value);
-      this.draw(program, target);
-      made.forEach((one) => this.give(one));
-      if (under !== below) this.give(under);
-      under = target;
-    });
-    return under;
+  drawGroup({ group, encoding, into, below, layers, view }: GroupDraw<Target>): void {
+    const key = `${groupKey(group)}${encoding ?? ''}`;
+    const program = this.program(key, () => drawShader(group, encoding), encoding !== null);
+    this.bind(program, 'below', below);
+    for (const [name, picture] of layers) this.bind(program, name, picture);
+    const tables = group.steps.flatMap(({ table }, i) => (table ? [this.table(program, `table${i}`, table)] : []));
+    for (const [name, value] of drawUniforms(group, into, view)) this.set(program, name, value);
+    this.draw(program, into);
+    tables.forEach((one) => this.release(one));
+  }
+
+  /** A colour table where a program reads it. */
+  private table(program: Program, name: string, table: ColourTable): Target {
+    const n = table.size;
+    const target = this.target({ width: n ** 3, height: 1 }, 16);
+    const values = tableValues(table);
+    const texels = new Float32Array(this.memory.buffer, target.at, n ** 3 * 4);
+    for (let t = 0; t < n ** 3; t++) texels.set(values.subarray(3 * t, 3 * t + 3), 4 * t);
+    this.bind(program, name, { at: target.at, width: n, height: n, stride: n });
+    return target;
   }
 
   /** A frame in eight bits as displayed, rows top first. */
-  private frame({ picture, others, passes, draft }: Drawing, view: View): Uint8ClampedArray<ArrayBuffer> {
+  private frame({ picture, ...rest }: Drawing, view: View): Uint8ClampedArray<ArrayBuffer> {
     const { width, height } = view;
     const out = new Uint8ClampedArray(width * height * 4);
     if (!picture) {
@@ -173,9 +154,9 @@ export class LanesRenderer implements FrameRenderer {
     }
     this.top = PICTURES;
     this.free = [];
-    const developed = [picture, ...others].map((one) => this.develop(one ?? picture, view));
-    const encoding = passes.length > 0 ? 'dithered' : 'plain';
-    const { at, stride } = this.run(lower(passes, view, draft), developed[0]!, developed.slice(1), view, encoding);
+    const target = this.target(view, 4);
+    drawFrame(this, { picture, ...rest }, view, target);
+    const { at, stride } = target;
     const drawn = new Uint8Array(this.memory.buffer, at, stride * height * 4);
     if (stride === width) out.set(drawn);
     else
@@ -189,22 +170,9 @@ export class LanesRenderer implements FrameRenderer {
 
   private finished({ drawing, key }: Wanted, width: number, height: number): ImageData {
     const old = key === null ? undefined : this.kept.get(key);
-    if (old) {
-      this.kept.delete(key!);
-      this.kept.set(key!, old);
-      return old;
-    }
-    this.drawn++;
-    const image = new ImageData(this.frame(drawing ?? NOTHING, { width, height }), width, height);
-    if (key !== null) {
-      this.kept.set(key, image);
-      let bytes = [...this.kept.values()].reduce((sum, one) => sum + one.data.length, 0);
-      for (const [oldest, one] of this.kept) {
-        if (bytes <= KEPT_BYTES || one === image) break;
-        bytes -= one.data.length;
-        this.kept.delete(oldest);
-      }
-    }
+    if (old) return old;
+    const image = new ImageData(this.read(drawing ?? NOTHING, width, height), width, height);
+    if (key !== null) this.kept.add(key, image, image.data.length);
     return image;
   }
 

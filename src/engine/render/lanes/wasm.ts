@@ -20,7 +20,7 @@ export function leb(value: number): number[] {
 }
 
 /** Signed LEB128 of 32 bits. */
-export function sleb(value: number): number[] {
+function sleb(value: number): number[] {
   const out: number[] = [];
   let rest = value | 0;
   for (;;) {
@@ -52,7 +52,6 @@ export const OP = {
   globalSet: 0x24,
   i32Load: 0x28,
   i32Load8U: 0x2d,
-  i32Store: 0x36,
   i32Const: 0x41,
   i32Eqz: 0x45,
   i32LtS: 0x48,
@@ -71,7 +70,6 @@ export const LANES = {
   const: 12,
   shuffle: 13,
   splatI32: 17,
-  splatF32: 19,
   extractI32: 27,
   replaceI32: 28,
   i32eq: 55,
@@ -121,8 +119,6 @@ export const LANES = {
   f32sub: 229,
   f32mul: 230,
   f32div: 231,
-  f32min: 232,
-  f32max: 233,
   f32pmin: 234,
   f32pmax: 235,
   i32truncS: 248,
