@@ -11,7 +11,8 @@ const at = (path) => new URL(`../${path}`, import.meta.url);
 export async function generate() {
   await validators();
   await frequencies();
-  await kernels();
+  await kernels(at('src/core/base/simd/'));
+  await kernels(at('src/engine/render/lanes/'), '--importMemory');
 }
 
 async function validators() {
@@ -69,9 +70,8 @@ async function frequencies() {
   );
 }
 
-async function kernels() {
-  const folder = at('src/core/base/simd/');
-  const { error, stderr, binary } = await compile(await readFile(new URL('kernels.as.ts', folder), 'utf8'));
+async function kernels(folder, ...flags) {
+  const { error, stderr, binary } = await compile(await readFile(new URL('kernels.as.ts', folder), 'utf8'), flags);
   if (error) throw new Error(`kernels.as.ts: ${stderr}`);
   await mkdir(new URL('generated/', folder), { recursive: true });
   await writeFile(
@@ -81,11 +81,22 @@ async function kernels() {
   await writeFile(new URL('generated/kernels.d.ts', folder), 'declare const base64: string;\nexport default base64;\n');
 }
 
-async function compile(source) {
+async function compile(source, flags) {
   const stderr = asc.createMemoryStream();
   let binary = null;
   const { error } = await asc.main(
-    ['kernels.ts', '--outFile', 'kernels.wasm', '-Ospeed', '--noAssert', '--runtime', 'stub', '--enable', 'simd'],
+    [
+      'kernels.ts',
+      '--outFile',
+      'kernels.wasm',
+      '-Ospeed',
+      '--noAssert',
+      '--runtime',
+      'stub',
+      '--enable',
+      'simd',
+      ...flags,
+    ],
     {
       stderr,
       readFile: (name) => (name === 'kernels.ts' ? source : null),

@@ -66,26 +66,28 @@ export function yuvToRgb(y8: number, u8: number, v8: number, colour: YuvColour):
 }
 
 /**
+ * Weights of red, green and blue in Y, Cb and Cr, limited-range BT.709, in 65536ths: rows of the matrix times 219/255 and
+ * 224/255, each row of colour adding up to nothing.
+ */
+type Nine = readonly [number, number, number, number, number, number, number, number, number];
+export const I420_WEIGHTS: Nine = (() => {
+  const [kr, kb] = LUMA.bt709;
+  const kg = 1 - kr - kb;
+  const fix = (v: number): number => Math.round(v * 65536);
+  const [cb, cr] = [224 / 255 / (2 * (1 - kb)), 224 / 255 / (2 * (1 - kr))];
+  const [ur, ug] = [fix(-kr * cb), fix(-kg * cb)];
+  const [vg, vb] = [fix(-kg * cr), fix(-kb * cr)];
+  const luma = (k: number): number => fix((k * 219) / 255);
+  return [luma(kr), luma(kg), luma(kb), ur, ug, -ur - ug, -vg - vb, vg, vb];
+})();
+
+/**
  * 8-bit RGBA rows (top first) to limited-range BT.709 I420. Chroma lies on the left luma column, as
  * H.264 means it by default (ITU-T H.264 annex E, chroma sample location type 0).
  * `width` and `height` must be even; `out` holds width*height*3/2 bytes.
  */
 export function rgbaToI420(rgba: Uint8Array | Uint8ClampedArray, width: number, height: number, out: Uint8Array): void {
-  // Fixed point, 16 bits: rows of the BT.709 matrix times 219/255 and 224/255.
-  const [kr, kb] = LUMA.bt709;
-  const kg = 1 - kr - kb;
-  const fix = (v: number): number => Math.round(v * 65536);
-  const yr = fix((kr * 219) / 255),
-    yg = fix((kg * 219) / 255),
-    yb = fix((kb * 219) / 255);
-  const cb = 224 / 255 / (2 * (1 - kb)),
-    cr = 224 / 255 / (2 * (1 - kr));
-  const ur = fix(-kr * cb),
-    ug = fix(-kg * cb),
-    ub = -ur - ug;
-  const vg = fix(-kg * cr),
-    vb = fix(-kb * cr),
-    vr = -vg - vb;
+  const [yr, yg, yb, ur, ug, ub, vr, vg, vb] = I420_WEIGHTS;
   const uAt = width * height;
   const vAt = uAt + (uAt >> 2);
   const half = width >> 1;

@@ -11,13 +11,15 @@ import {
   canEncodeVideo,
   type StreamTargetChunk,
 } from 'mediabunny';
-import { OUTPUT_COLOUR, rgbaToI420 } from '../../core/base/colour.ts';
+import { OUTPUT_COLOUR } from '../../core/base/colour.ts';
 import { soundPlan } from '../../core/sound/sound-plan.ts';
+import type { FramePlan } from '../../core/accents/plan.ts';
 import type { Montage, Timing } from '../../core/document/types.ts';
 import { EngineError, cancelled } from '../errors.ts';
 import type { MediaLocation } from '../media/open.ts';
 import type { ListedStarts } from '../media/starts.ts';
 import type { Mixer } from '../media/mixer.ts';
+import { DrawPool, threadsFor } from './draw-pool.ts';
 import { FrameServer } from '../preview/frame-server.ts';
 import type { RendererChoice } from '../render/choose.ts';
 import type { FrameRenderer, Picture } from '../render/frame-renderer.ts';
@@ -97,6 +99,10 @@ export async function exportMontage(
   signal?: AbortSignal,
 ): Promise<ExportResult> {
   const frameServer = new FrameServer(options.renderer);
+  const pool =
+    frameServer.drawnBy === 'cpu' ? new DrawPool(options, threadsFor(options, navigator.hardwareConcurrency)) : null;
+  // As many frames as there are threads, and one that waits for each.
+  const ahead = pool ? 2 * pool.threads : 0;
   let output: Output | null = null;
   try {
     const { width, height } = options;
@@ -128,12 +134,11 @@ export async function exportMontage(
     await output.start();
 
     const started = performance.now();
-    const buffer = new Uint8Array(width * height * 1.5);
     let rendered = 0;
     let soundTo = 0;
-    for (let frame = 0; frame < timeline.count; frame++) {
-      if (signal?.aborted) throw cancelled();
-      const plan = frameServer.planner.at(frame, { plain: options.plain });
+    /** Frames on their way to the encoder, in their order. */
+    const underway: { readonly plan: FramePlan; readonly data: Promise<Uint8Array<ArrayBuffer>> }[] = [];
+    const encode = async ({ plan, data }: (typeof underway)[number]): Promise<void> => {
       // Sound is written a little ahead, so that the two stay interleaved in the file.
       if (sound)
         soundTo = await writeSound(
@@ -145,16 +150,7 @@ export async function exportMontage(
           priming,
           signal,
         );
-      const drawing = await frameServer.drawing(plan);
-      const { picture } = drawing;
-      let data: Uint8Array<ArrayBuffer>;
-      if (picture && plan.passes.length === 0 && passable(picture, width, height)) data = picture.yuv.data;
-      else {
-        rgbaToI420(frameServer.drawn(drawing, width, height), width, height, buffer);
-        data = buffer;
-        rendered++;
-      }
-      const sample = new VideoSample(data, {
+      const sample = new VideoSample(await data, {
         format: 'I420',
         codedWidth: width,
         codedHeight: height,
@@ -166,11 +162,29 @@ export async function exportMontage(
       sample.close();
       const spent = (performance.now() - started) / 1000;
       progress({
-        frame: frame + 1,
+        frame: plan.frame + 1,
         count: timeline.count,
-        left: frame > 5 ? (spent / (frame + 1)) * (timeline.count - frame - 1) : null,
+        left: plan.frame > 4 ? (spent / (plan.frame + 1)) * (timeline.count - plan.frame - 1) : null,
       });
+    };
+    for (let frame = 0; frame < timeline.count; frame++) {
+      if (signal?.aborted) throw cancelled();
+      const plan = frameServer.planner.at(frame, { plain: options.plain });
+      const drawing = await frameServer.drawing(plan);
+      const { picture } = drawing;
+      let data: Promise<Uint8Array<ArrayBuffer>>;
+      if (picture && plan.passes.length === 0 && passable(picture, width, height))
+        data = Promise.resolve(picture.yuv.data);
+      else {
+        data = pool ? pool.planes(drawing) : Promise.resolve(frameServer.planes(drawing, width, height));
+        rendered++;
+      }
+      // One that fails while others are waited for is heard when its turn comes.
+      data.catch(() => undefined);
+      underway.push({ plan, data });
+      while (underway.length > ahead) await encode(underway.shift()!);
     }
+    for (const frame of underway) await encode(frame);
     if (sound) await writeSound(mixer, sound, soundTo, soundEnd, soundEnd, priming, signal);
     if (signal?.aborted) throw cancelled();
     await output.finalize();
@@ -198,6 +212,7 @@ export async function exportMontage(
       );
     throw error;
   } finally {
+    pool?.close();
     await frameServer.close();
   }
 }

@@ -296,9 +296,9 @@ export class FrameServer {
     return this.draw.read(await this.drawing(plan), options.width, options.height);
   }
 
-  /** The same for a drawing that is already at hand. */
-  drawn(drawing: Drawing, width: number, height: number): Uint8ClampedArray<ArrayBuffer> {
-    return this.draw.read(drawing, width, height);
+  /** The same for a drawing that is already at hand, as I420. */
+  planes(drawing: Drawing, width: number, height: number): Uint8Array<ArrayBuffer> {
+    return this.draw.planes(drawing, width, height);
   }
 
   async bitmap(frame: number, options: ShowOptions): Promise<ImageBitmap> {

@@ -44,4 +44,6 @@ export interface FrameRenderer {
   show(frame: Wanted, width: number, height: number, beside?: Wanted & { readonly line: number }): void;
   /** Draws aside and reads back: RGBA rows, top first. @throws EngineError where it cannot be drawn. */
   read(drawing: Drawing, width: number, height: number): Uint8ClampedArray<ArrayBuffer>;
+  /** The same as limited-range BT.709 I420, as encoders take it; even sizes. */
+  planes(drawing: Drawing, width: number, height: number): Uint8Array<ArrayBuffer>;
 }

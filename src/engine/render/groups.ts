@@ -59,16 +59,29 @@ function run<T>(
   return under;
 }
 
+/** A drawing at a size, all of it data: what another thread can draw. */
+export interface Lowered {
+  readonly picture: Picture | null;
+  readonly others: readonly (Picture | null)[];
+  readonly steps: readonly Step[];
+}
+
+export const lowered = ({ picture, others, passes, draft }: Drawing, view: View): Lowered => ({
+  picture,
+  others,
+  steps: lower(passes, view, draft),
+});
+
 /** Draws a frame that shows something into a picture of displayed colours. */
 export function drawFrame<T>(
   drawer: Drawer<T>,
-  { picture, others, passes, draft }: Drawing & { readonly picture: Picture },
+  { picture, others, steps }: Lowered & { readonly picture: Picture },
   view: View,
   into: T,
 ): void {
   const developed = [picture, ...others].map((one) => drawer.develop(one ?? picture, view));
-  const encoding = passes.length > 0 ? 'dithered' : 'plain';
-  run(drawer, lower(passes, view, draft), developed[0]!, developed.slice(1), view, { picture: into, encoding });
+  const encoding = steps.length > 0 ? 'dithered' : 'plain';
+  run(drawer, steps, developed[0]!, developed.slice(1), view, { picture: into, encoding });
   developed.forEach((one) => drawer.release(one));
 }
 

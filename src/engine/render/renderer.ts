@@ -2,6 +2,7 @@
  * Draws one planned frame with WebGL2: develops the decoded planes into linear light at the output
  * size, then draws the stack of effects, then encodes to sRGB. Knows nothing of hits or time.
  */
+import { rgbaToI420 } from '../../core/base/colour.ts';
 import type { ColourTable } from '../../core/document/types.ts';
 import type { View } from '../../core/accents/effect-spec.ts';
 import { tableValues } from '../../core/document/colour-table.ts';
@@ -9,7 +10,7 @@ import { groupKey } from '../../effects/compose.ts';
 import { EngineError } from '../errors.ts';
 import type { YuvFrame } from '../media/yuv.ts';
 import { NOTHING, type Drawing, type FrameRenderer, type Picture, type Wanted } from './frame-renderer.ts';
-import { drawFrame, KeptFrames, type Drawer, type GroupDraw } from './groups.ts';
+import { drawFrame, lowered, KeptFrames, type Drawer, type GroupDraw } from './groups.ts';
 import { DEVELOP, developUniforms, drawShader, drawUniforms } from './shaders.ts';
 
 const VERTEX = `#version 300 es
@@ -67,7 +68,7 @@ export class Renderer implements FrameRenderer, Drawer<Target> {
   private free: Target[] = [];
   /** Targets that are being drawn into or read from: after an error they go. */
   private readonly borrowed = new Set<Target>();
-  private planes = new Map<YuvFrame, WebGLTexture[]>();
+  private uploads = new Map<YuvFrame, WebGLTexture[]>();
   /** By their content: an edit elsewhere makes new objects of the same tables. */
   private tables = new Map<string, WebGLTexture>();
   private readonly kept = new KeptFrames<Target>((target) => this.release(target));
@@ -111,7 +112,7 @@ export class Renderer implements FrameRenderer, Drawer<Target> {
   private forget(): void {
     this.programs.clear();
     this.free = [];
-    this.planes.clear();
+    this.uploads.clear();
     this.tables.clear();
     this.borrowed.clear();
     this.kept.clear();
@@ -228,10 +229,10 @@ export class Renderer implements FrameRenderer, Drawer<Target> {
   }
 
   private upload(yuv: YuvFrame): WebGLTexture[] {
-    const old = this.planes.get(yuv);
+    const old = this.uploads.get(yuv);
     if (old) {
-      this.planes.delete(yuv);
-      this.planes.set(yuv, old);
+      this.uploads.delete(yuv);
+      this.uploads.set(yuv, old);
       return old;
     }
     this.fits(yuv.width, yuv.height, 'the footage');
@@ -240,12 +241,13 @@ export class Renderer implements FrameRenderer, Drawer<Target> {
     const ch = (yuv.height + 1) >> 1;
     const area = yuv.width * yuv.height;
     // The planes used longest ago give their textures away when their size is right.
-    const [oldest] = this.planes.keys();
-    const full = oldest && this.planes.size >= MOST_PLANES;
-    const reused = full && oldest.width === yuv.width && oldest.height === yuv.height ? this.planes.get(oldest)! : null;
+    const [oldest] = this.uploads.keys();
+    const full = oldest && this.uploads.size >= MOST_PLANES;
+    const reused =
+      full && oldest.width === yuv.width && oldest.height === yuv.height ? this.uploads.get(oldest)! : null;
     if (full) {
-      if (!reused) for (const texture of this.planes.get(oldest)!) gl.deleteTexture(texture);
-      this.planes.delete(oldest);
+      if (!reused) for (const texture of this.uploads.get(oldest)!) gl.deleteTexture(texture);
+      this.uploads.delete(oldest);
     }
     gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
     const textures = (
@@ -273,7 +275,7 @@ export class Renderer implements FrameRenderer, Drawer<Target> {
       }
       return texture;
     });
-    this.planes.set(yuv, textures);
+    this.uploads.set(yuv, textures);
     return textures;
   }
 
@@ -315,7 +317,7 @@ export class Renderer implements FrameRenderer, Drawer<Target> {
       gl.bindTexture(gl.TEXTURE_2D, planes[i]!);
       gl.uniform1i(this.locate(entry, name), i);
     });
-    for (const [name, value] of developUniforms(picture, width, height)) this.set(entry, name, value);
+    for (const [name, value] of developUniforms(picture, { width, height })) this.set(entry, name, value);
     this.drawTo(target.framebuffer, width, height);
     return target;
   }
@@ -352,7 +354,7 @@ export class Renderer implements FrameRenderer, Drawer<Target> {
   /** Draws a frame into eight bits as displayed, rows top first. */
   private draw({ picture, ...rest }: Drawing, target: Target): void {
     const { gl } = this;
-    if (picture) return drawFrame(this, { picture, ...rest }, target, target);
+    if (picture) return drawFrame(this, { ...lowered({ picture, ...rest }, target), picture }, target, target);
     gl.bindFramebuffer(gl.FRAMEBUFFER, target.framebuffer);
     gl.clearColor(0, 0, 0, 1);
     gl.clear(gl.COLOR_BUFFER_BIT);
@@ -419,6 +421,12 @@ export class Renderer implements FrameRenderer, Drawer<Target> {
     gl.readPixels(0, 0, width, height, gl.RGBA, gl.UNSIGNED_BYTE, bytes);
     this.release(target);
     return bytes;
+  }
+
+  planes(drawing: Drawing, width: number, height: number): Uint8Array<ArrayBuffer> {
+    const out = new Uint8Array(width * height * 1.5);
+    rgbaToI420(this.read(drawing, width, height), width, height, out);
+    return out;
   }
 
   /** For tests: textures to draw into that are neither free nor kept. */

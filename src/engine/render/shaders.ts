@@ -4,16 +4,17 @@
  */
 import { yuvCoefficients } from '../../core/base/colour.ts';
 import { windowOf } from '../../core/timeline/framing.ts';
+import type { Point } from '../../core/document/types.ts';
 import type { View } from '../../core/accents/effect-spec.ts';
 import { composeGlsl, groupUniforms, type Group } from '../../effects/compose.ts';
 import type { Picture } from './frame-renderer.ts';
 
-/** Decoded planes to linear light at the output's size. */
+/** Decoded planes to linear light at the output's size; what `lanes/develop.ts` does on the processor. */
 export const DEVELOP = `
 float toLinear(float v) { return v <= 0.04045 ? v / 12.92 : pow((v + 0.055) / 1.055, 2.4); }
-uniform lowp sampler2D planeY;
-uniform lowp sampler2D planeU;
-uniform lowp sampler2D planeV;
+uniform sampler2D planeY;
+uniform sampler2D planeU;
+uniform sampler2D planeV;
 uniform vec2 size;      // output pixels
 uniform vec2 stored;    // luma pixels
 uniform vec2 cover;     // share of the picture seen across the output, upright x and y
@@ -55,23 +56,40 @@ vec4 shade(vec2 pixel) {
   return vec4(vec3(toLinear(rgb.r), toLinear(rgb.g), toLinear(rgb.b)) * shown, 1.0);
 }`;
 
+/** What of an upright picture is seen: its share across the output, and what is in the middle from its own middle. */
+export interface Seen {
+  readonly cover: Point;
+  readonly centre: Point;
+}
+
+export function seenOf({ framed, aspect }: Picture, { width, height }: View): Seen {
+  const seen = windowOf(framed, aspect, width / height);
+  return { cover: { x: seen.width, y: seen.height }, centre: { x: seen.centre.x - 0.5, y: seen.centre.y - 0.5 } };
+}
+
+/** Samples a side that an output pixel takes of the luma, 1 where nothing is shrunk. */
+export function detailOf(picture: Picture, view: View): number {
+  const { yuv, rotation } = picture;
+  const upright = rotation % 180 ? yuv.height : yuv.width;
+  const shrunk = Math.ceil((upright * seenOf(picture, view).cover.x) / view.width - 0.01);
+  return Math.min(4, shrunk > 1 ? 2 * Math.ceil(shrunk / 3) : 1);
+}
+
 /** Name and value of each of its uniforms but for the planes. */
-export function developUniforms(picture: Picture, width: number, height: number): [string, number | number[]][] {
+export function developUniforms(picture: Picture, view: View): [string, number | number[]][] {
   const { yuv } = picture;
   const k = yuvCoefficients(yuv.colour);
-  const seen = windowOf(picture.framed, picture.aspect, width / height);
+  const { cover, centre } = seenOf(picture, view);
   const angle = (-picture.rotation * Math.PI) / 180;
-  const upright = picture.rotation % 180 ? yuv.height : yuv.width;
-  const shrunk = Math.ceil((upright * seen.width) / width - 0.01);
   return [
-    ['size', [width, height]],
+    ['size', [view.width, view.height]],
     ['stored', [yuv.width, yuv.height]],
-    ['cover', [seen.width, seen.height]],
-    ['centre', [seen.centre.x - 0.5, seen.centre.y - 0.5]],
+    ['cover', [cover.x, cover.y]],
+    ['centre', [centre.x, centre.y]],
     ['turn', [Math.round(Math.cos(angle)), Math.round(Math.sin(angle))]],
     ['range', [k.yOffset, k.yScale, k.cScale]],
     ['matrix', [k.rv, k.gu, k.gv, k.bu]],
-    ['detail', Math.min(4, shrunk > 1 ? 2 * Math.ceil(shrunk / 3) : 1)],
+    ['detail', detailOf(picture, view)],
   ];
 }
 

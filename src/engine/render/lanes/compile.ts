@@ -252,7 +252,7 @@ class Body {
   private live: number | null = null;
   private results: readonly number[] = [];
   private depth = 0;
-  private loops: { alive: number | null; exit: number; inner: ReadonlySet<string> }[] = [];
+  private loops: { alive: number | null; exit: number }[] = [];
   private changed: ReadonlySet<string> = new Set();
 
   constructor(
@@ -500,7 +500,7 @@ class Body {
     if (alive !== null) this.emit(...constant(1, 'bool'), ...set(alive));
     this.emit(OP.block, OP.empty, OP.loop, OP.empty);
     this.depth += 2;
-    this.loops.push({ alive, exit: this.depth - 1, inner: inside });
+    this.loops.push({ alive, exit: this.depth - 1 });
     const condition = this.value(when);
     const uniform = condition.uniform && variable.uniform;
     if (uniform) this.anyTrue(condition.parts[0]!);
@@ -833,7 +833,6 @@ class Body {
   private texture(args: readonly Expr[]): Value {
     const { at, type } = this.program.sampler((args[0] as { name: string }).name);
     const where = this.value(args[1]!);
-    if (type.startsWith('lowp')) return this.byteTexture(at, where);
     const volume = type === 'sampler3D';
     const index = volume
       ? this.program.add('sample 3D', [I32, V128, V128, V128], 4, (made) => new Body(this.program, made).sample3D())
@@ -844,76 +843,9 @@ class Body {
     return { scalar: 'float', parts: locals.map((local) => get(local)), uniform: where.uniform };
   }
 
-  private byteTexture(at: number, where: Value): Value {
-    const index = this.program.add('sample bytes', [I32, V128, V128], 1, (made) =>
-      new Body(this.program, made).sampleBytes(),
-    );
-    this.emit(...i32(at), ...where.parts.flatMap((part) => [...part]), OP.call, ...leb(index));
-    return { scalar: 'float', parts: [this.keep()], uniform: false };
-  }
-
-  /** A plane of bytes, 0-1, its edge past its border. */
-  sampleBytes(): void {
-    const axis = (n: number, offset: number): { first: Lanes; second: Lanes; share: Lanes } => {
-      const size = this.op(LANES.f32convertS, this.told(offset));
-      const most = this.op(LANES.f32sub, size, float(1));
-      const at = this.op(LANES.f32sub, this.op(LANES.f32mul, get(n), size), float(0.5));
-      const held = this.op(LANES.f32pmin, most, this.op(LANES.f32pmax, float(0), at));
-      const low = this.op(LANES.f32floor, held);
-      const fine = this.op(
-        LANES.f32add,
-        this.op(LANES.f32mul, this.op(LANES.f32sub, held, low), float(256)),
-        float(0.5),
-      );
-      return {
-        first: this.op(LANES.i32truncS, low),
-        second: this.op(LANES.i32truncS, this.op(LANES.f32pmin, most, this.op(LANES.f32add, low, float(1)))),
-        share: this.op(LANES.f32mul, this.op(LANES.f32floor, fine), float(1 / 256)),
-      };
-    };
-    const [x, y] = [axis(1, 4), axis(2, 8)];
-    const [base, stride] = [this.told(0), this.told(12)];
-    const read = (row: Lanes, column: Lanes): Lanes => {
-      const address = this.op(LANES.i32add, row, column);
-      const result = this.local();
-      this.emit(...int(0), ...set(result));
-      for (let l = 0; l < 4; l++)
-        this.emit(
-          ...get(result),
-          ...address,
-          ...lanes(LANES.extractI32),
-          l,
-          OP.i32Load8U,
-          0,
-          0,
-          ...lanes(LANES.replaceI32),
-          l,
-          ...set(result),
-        );
-      return this.op(LANES.f32convertS, get(result));
-    };
-    const top = this.op(LANES.i32add, base, this.op(LANES.i32mul, y.first, stride));
-    const value = this.local();
-    this.emit(...read(top, x.first), ...set(value));
-    this.anyTrue(this.op(LANES.or, x.share, y.share));
-    this.emit(OP.if, OP.empty);
-    const low = this.op(LANES.i32add, base, this.op(LANES.i32mul, y.second, stride));
-    const above = this.between(get(value), read(top, x.second), x.share);
-    const under = this.between(read(low, x.first), read(low, x.second), x.share);
-    this.emit(...this.between(above, under, y.share), ...set(value), OP.end);
-    this.emit(...get(value), ...float(1 / 255), ...lanes(LANES.f32mul));
-  }
-
   /** What a sampler says of itself, in all lanes. */
   private told(offset: number, sampler = get(0)): Lanes {
     this.emit(...sampler, ...lanes(LANES.load32Splat), 2, ...leb(offset));
-    return this.keep();
-  }
-
-  /** Four half floats of one pixel at an address as floats. Those too small for a half float's exponent are 0: none is stored. */
-  private halves(): Lanes {
-    this.emit(...lanes(LANES.load64Zero), 3, 0, ...lanes(LANES.i32extendLowS), ...i32(13), ...lanes(LANES.i32shl));
-    this.emit(...int(0x8fffe000 | 0), ...lanes(LANES.and), ...float(2 ** 112), ...lanes(LANES.f32mul));
     return this.keep();
   }
 
@@ -973,7 +905,7 @@ class Body {
     const address = (row: Lanes, column: Lanes): Lanes => {
       this.emit(
         ...this.op(LANES.i32add, row, column),
-        ...i32(3),
+        ...i32(4),
         ...lanes(LANES.i32shl),
         ...base,
         ...lanes(LANES.i32add),
@@ -984,8 +916,8 @@ class Body {
     const corner = address(top, x.first);
     const pixels = [0, 1, 2, 3].map(() => this.local());
     const read = (from: Lanes, l: number): Lanes => {
-      this.emit(...from, ...lanes(LANES.extractI32), l);
-      return this.halves();
+      this.emit(...from, ...lanes(LANES.extractI32), l, ...lanes(LANES.load), 4, 0);
+      return this.keep();
     };
     this.anyTrue(this.op(LANES.or, x.share, y.share));
     this.emit(OP.if, OP.empty);
@@ -1043,7 +975,7 @@ class Body {
   }
 
   /**
-   * Rows of the output from the first to before the last: `shade(vec2 pixel)` for each pixel, written as half floats, or
+   * Rows of the output from the first to before the last: `shade(vec2 pixel)` for each pixel, written as floats, or
    * as bytes where it gives what is displayed.
    */
   rows(out: number, bytes: boolean): void {
@@ -1057,7 +989,7 @@ class Body {
       ...get(y),
       ...word(12),
       OP.i32Mul,
-      ...i32(bytes ? 2 : 3),
+      ...i32(bytes ? 2 : 4),
       OP.i32Shl,
       OP.i32Add,
       ...set(address),
@@ -1069,7 +1001,6 @@ class Body {
       this.emit(...get(of), ...lanes(LANES.splatI32), ...lanes(LANES.f32convertS), ...steps, ...lanes(LANES.f32add));
       return this.keep();
     };
-    F32.setFloat32(0, 0, true);
     const ramp = [0.5, 1.5, 2.5, 3.5].flatMap((value) => {
       F32.setFloat32(0, value, true);
       return [0, 1, 2, 3].map((i) => F32.getUint8(i));
@@ -1079,8 +1010,8 @@ class Body {
     for (const part of [...parts].reverse()) this.emit(...set(part));
     const colours = parts.map((part) => get(part)) as unknown as [Lanes, Lanes, Lanes, Lanes];
     if (bytes) this.storeBytes(address, colours);
-    else this.storeHalves(address, colours);
-    this.emit(...get(address), ...i32(bytes ? 16 : 32), OP.i32Add, ...set(address));
+    else this.storeLight(address, colours);
+    this.emit(...get(address), ...i32(bytes ? 16 : 64), OP.i32Add, ...set(address));
     this.emit(...get(x), ...i32(4), OP.i32Add, ...set(x), OP.br, ...leb(0), OP.end, OP.end);
     this.emit(...get(y), ...i32(1), OP.i32Add, ...set(y), OP.br, ...leb(0), OP.end, OP.end);
   }
@@ -1097,48 +1028,15 @@ class Body {
     this.emit(...get(address), ...all, ...lanes(LANES.store), 2, 0);
   }
 
-  private storeHalves(address: number, colours: readonly [Lanes, Lanes, Lanes, Lanes]): void {
-    const halves = this.transposed(colours).map((pixel) => {
-      const size = this.op(LANES.f32abs, pixel);
-      // What is too small for the exponent, and what is no number, is nothing.
-      const held = this.op(
-        LANES.and,
-        this.op(LANES.f32pmin, float(65504), size),
-        this.op(LANES.f32ge, size, float(2 ** -14)),
-      );
-      const bits = this.op(LANES.f32mul, held, float(2 ** -112));
-      this.emit(...bits, ...i32(13), ...lanes(LANES.i32shrU), ...int(1), ...lanes(LANES.and));
-      const even = this.keep();
-      this.emit(
-        ...this.op(LANES.i32add, this.op(LANES.i32add, bits, int(0xfff)), even),
-        ...i32(13),
-        ...lanes(LANES.i32shrU),
-      );
-      const magnitude = this.keep();
-      this.emit(
-        ...pixel,
-        ...i32(16),
-        ...lanes(LANES.i32shrU),
-        ...int(0x8000),
-        ...lanes(LANES.and),
-        ...magnitude,
-        ...lanes(LANES.or),
-      );
-      return this.keep();
-    });
-    for (const [i, offset] of [
-      [0, 0],
-      [2, 16],
-    ] as const)
-      this.emit(
-        ...get(address),
-        ...halves[i]!,
-        ...halves[i + 1]!,
-        ...lanes(LANES.i16narrowU),
-        ...lanes(LANES.store),
-        3,
-        ...leb(offset),
-      );
+  /** As far as half floats reach, which graphics units hold light in; what is no number is nothing. */
+  private storeLight(address: number, colours: readonly [Lanes, Lanes, Lanes, Lanes]): void {
+    const held = colours.map((part) => {
+      const number = this.op(LANES.and, part, this.op(LANES.f32eq, part, part));
+      return this.op(LANES.f32pmin, float(65504), this.op(LANES.f32pmax, float(-65504), number));
+    }) as [Lanes, Lanes, Lanes, Lanes];
+    this.transposed(held).forEach((pixel, i) =>
+      this.emit(...get(address), ...pixel, ...lanes(LANES.store), 4, ...leb(16 * i)),
+    );
   }
 }
 

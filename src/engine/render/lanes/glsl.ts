@@ -164,10 +164,8 @@ class Parser {
       return;
     }
     const uniform = this.took('uniform');
-    // Of samplers, low precision says that they are of bytes.
-    const low = this.took('lowp') ? 'lowp ' : '';
-    if (!low && (this.next === 'mediump' || this.next === 'highp')) this.at++;
-    const type = low + this.take();
+    if (['lowp', 'mediump', 'highp'].includes(this.next ?? '')) this.at++;
+    const type = this.take();
     const name = this.take();
     if (this.took('(')) {
       const params: Parameter[] = [];

@@ -1,15 +1,17 @@
 /**
  * Draws planned frames on the processor: the same shaders as on the graphics unit, compiled to WebAssembly that draws four
- * pixels at once, over light in half floats.
+ * pixels at once, over light in floats.
  */
 import type { ColourTable } from '../../../core/document/types.ts';
 import { tableValues } from '../../../core/document/colour-table.ts';
+import { I420_WEIGHTS } from '../../../core/base/colour.ts';
 import type { View } from '../../../core/accents/effect-spec.ts';
 import { groupKey } from '../../../effects/compose.ts';
 import { EngineError } from '../../errors.ts';
 import { NOTHING, type Drawing, type FrameRenderer, type Picture, type Wanted } from '../frame-renderer.ts';
-import { drawFrame, KeptFrames, type Drawer, type GroupDraw } from '../groups.ts';
-import { DEVELOP, developUniforms, drawShader, drawUniforms } from '../shaders.ts';
+import { drawFrame, KeptFrames, lowered, type Lowered, type Drawer, type GroupDraw } from '../groups.ts';
+import { drawShader, drawUniforms } from '../shaders.ts';
+import { develop, kernelsIn } from './develop.ts';
 import { compileShader, PICTURES, type Place } from './compile.ts';
 
 const PAGE = 1 << 16;
@@ -21,7 +23,7 @@ interface Program {
   readonly places: ReadonlyMap<string, Place>;
 }
 
-/** Light in half floats, or what is displayed in bytes; `stride` pixels from row to row. */
+/** Light in floats, or what is displayed in bytes; `stride` pixels from row to row. */
 interface Target extends View {
   readonly at: number;
   readonly stride: number;
@@ -31,16 +33,22 @@ interface Target extends View {
 /** Rows are a multiple of four pixels long: four are drawn at once. */
 const strideOf = (width: number): number => (width + 3) & ~3;
 
+interface Piece {
+  readonly at: number;
+  readonly bytes: number;
+}
+
 export class LanesRenderer implements FrameRenderer, Drawer<Target> {
   readonly kind = 'cpu';
   readonly ready = true;
   drawn = 0;
   private readonly memory = new WebAssembly.Memory({ initial: 2, maximum: MOST_PAGES });
+  private readonly kernels = kernelsIn(this.memory);
   private readonly programs = new Map<string, Program>();
   private readonly kept = new KeptFrames<ImageData>(() => undefined);
   /** Where free memory begins, and pieces before it that are free again. */
   private top = PICTURES;
-  private free: { at: number; bytes: number }[] = [];
+  private free: Piece[] = [];
 
   /** @param canvas on which frames are shown; without one they are only read */
   constructor(readonly canvas: OffscreenCanvas | null) {}
@@ -68,7 +76,7 @@ export class LanesRenderer implements FrameRenderer, Drawer<Target> {
   }
 
   acquire(size: View): Target {
-    return this.target(size, 8);
+    return this.target(size, 16);
   }
 
   release({ at, bytes }: Target): void {
@@ -106,19 +114,15 @@ export class LanesRenderer implements FrameRenderer, Drawer<Target> {
   }
 
   develop(picture: Picture, view: View): Target {
-    const { yuv } = picture;
-    const [cw, ch] = [(yuv.width + 1) >> 1, (yuv.height + 1) >> 1];
-    const planes = this.take(yuv.width * yuv.height + 2 * cw * ch);
-    new Uint8Array(this.memory.buffer, planes).set(yuv.data.subarray(0, yuv.width * yuv.height + 2 * cw * ch));
-    const program = this.program('develop', () => DEVELOP, false);
     const target = this.acquire(view);
-    const area = yuv.width * yuv.height;
-    this.bind(program, 'planeY', { at: planes, width: yuv.width, height: yuv.height, stride: yuv.width });
-    this.bind(program, 'planeU', { at: planes + area, width: cw, height: ch, stride: cw });
-    this.bind(program, 'planeV', { at: planes + area + cw * ch, width: cw, height: ch, stride: cw });
-    for (const [name, value] of developUniforms(picture, view.width, view.height)) this.set(program, name, value);
-    this.draw(program, target);
-    this.free.push({ at: planes, bytes: area + 2 * cw * ch });
+    const aside: Piece[] = [];
+    const take = (bytes: number): number => {
+      const at = this.take(bytes);
+      aside.push({ at, bytes });
+      return at;
+    };
+    develop(this.kernels, this.memory, take, picture, view, target);
+    this.free.push(...aside);
     return target;
   }
 
@@ -144,24 +148,15 @@ export class LanesRenderer implements FrameRenderer, Drawer<Target> {
     return target;
   }
 
-  /** A frame in eight bits as displayed, rows top first. */
-  private frame({ picture, ...rest }: Drawing, view: View): Uint8ClampedArray<ArrayBuffer> {
-    const { width, height } = view;
-    const out = new Uint8ClampedArray(width * height * 4);
-    if (!picture) {
-      for (let i = 3; i < out.length; i += 4) out[i] = 255;
-      return out;
-    }
+  /** Draws a frame in eight bits as displayed, rows top first; null where it shows nothing. */
+  private frame({ picture, ...rest }: Lowered, view: View): Target | null {
+    this.drawn++;
     this.top = PICTURES;
     this.free = [];
+    if (!picture) return null;
     const target = this.target(view, 4);
     drawFrame(this, { picture, ...rest }, view, target);
-    const { at, stride } = target;
-    const drawn = new Uint8Array(this.memory.buffer, at, stride * height * 4);
-    if (stride === width) out.set(drawn);
-    else
-      for (let y = 0; y < height; y++) out.set(drawn.subarray(y * stride * 4, (y * stride + width) * 4), y * width * 4);
-    return out;
+    return target;
   }
 
   has(key: string): boolean {
@@ -192,7 +187,34 @@ export class LanesRenderer implements FrameRenderer, Drawer<Target> {
   }
 
   read(drawing: Drawing, width: number, height: number): Uint8ClampedArray<ArrayBuffer> {
-    this.drawn++;
-    return this.frame(drawing, { width, height });
+    const target = this.frame(lowered(drawing, { width, height }), { width, height });
+    const out = new Uint8ClampedArray(width * height * 4);
+    if (!target) {
+      for (let i = 3; i < out.length; i += 4) out[i] = 255;
+      return out;
+    }
+    const { at, stride } = target;
+    const drawn = new Uint8Array(this.memory.buffer, at, stride * height * 4);
+    if (stride === width) out.set(drawn);
+    else
+      for (let y = 0; y < height; y++) out.set(drawn.subarray(y * stride * 4, (y * stride + width) * 4), y * width * 4);
+    return out;
+  }
+
+  planes(drawing: Drawing, width: number, height: number): Uint8Array<ArrayBuffer> {
+    return this.planesOf(lowered(drawing, { width, height }), width, height);
+  }
+
+  /** @throws EngineError where there is not enough memory */
+  planesOf(frame: Lowered, width: number, height: number): Uint8Array<ArrayBuffer> {
+    const target = this.frame(frame, { width, height });
+    const out = new Uint8Array(width * height * 1.5);
+    if (!target) return out.fill(16, 0, width * height).fill(128, width * height);
+    // Planes are written four bytes at once, rows read eight pixels.
+    const [weights, planes] = [this.take(4 * I420_WEIGHTS.length), this.take(out.length + 16)];
+    new Int32Array(this.memory.buffer, weights).set(I420_WEIGHTS);
+    this.kernels.planes(target.at, target.stride, width, height, weights, planes);
+    out.set(new Uint8Array(this.memory.buffer, planes, out.length));
+    return out;
   }
 }
