@@ -1,5 +1,10 @@
 import { defineConfig } from 'vitest/config';
 
+/** Browser tests in which nobody waits for the screen: two of them go on beside each other. */
+const SCREENLESS = ['cli-analyse', 'cli-render', 'media', 'practice', 'processor', 'render'].map(
+  (name) => `tests/browser/${name}.test.ts`,
+);
+
 export default defineConfig({
   test: {
     reporters: ['default', './tests/closing-line.ts'],
@@ -16,10 +21,22 @@ export default defineConfig({
         test: {
           name: 'browser',
           include: ['tests/browser/**/*.test.ts'],
+          exclude: SCREENLESS,
           environment: 'node',
           testTimeout: 120_000,
           hookTimeout: 120_000,
           fileParallelism: false,
+        },
+      },
+      {
+        test: {
+          name: 'screenless',
+          include: SCREENLESS,
+          environment: 'node',
+          testTimeout: 240_000,
+          hookTimeout: 240_000,
+          maxWorkers: 2,
+          sequence: { groupOrder: 1 },
         },
       },
     ],

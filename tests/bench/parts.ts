@@ -1,6 +1,6 @@
 /** Runs in Chromium: what the bench times, on `window.bench`. */
 import { BufferTarget, Mp4OutputFormat, Output, VideoSampleSink, VideoSampleSource } from 'mediabunny';
-import { DEFAULT_ACCENT } from '../../src/core/document/types.ts';
+import { DEFAULT_ACCENT, type Montage } from '../../src/core/document/types.ts';
 import { findHits } from '../../src/core/finding/detectors/index.ts';
 import { SoundAnalyser } from '../../src/core/finding/signals/sound.ts';
 import { silentMontage } from '../../src/core/testkit/montages.ts';
@@ -21,7 +21,14 @@ async function timed(work: () => unknown): Promise<number> {
 }
 
 /** The accent of five effects that speeds are stated for. */
-const FIVE = ['punch', 'shake', 'flash', 'split', 'blocks'];
+const five = () =>
+  ['punch', 'shake', 'flash', 'split', 'blocks'].map((id) => ({
+    id,
+    effect: id,
+    version: 1,
+    on: true,
+    params: { ...EFFECTS.get(id)!.thumbnail },
+  }));
 
 const bench = {
   /** The complete sound analysis of a decoded stereo file, all detectors; and with decoding. */
@@ -102,6 +109,42 @@ const bench = {
     return { frames, plain, ours };
   },
 
+  /** Milliseconds for a file as it is, and with five effects on all of its frames. */
+  async exportTouched(url: string) {
+    const about = await describeMedia({ url }, 'clip');
+    const { width, height, rate } = about.video!;
+    const montage = silentMontage(about, width, height);
+    const accent = { ...DEFAULT_ACCENT, id: 'five', name: 'Five', rate, lead: 0, tail: 24, seed: 1, effects: five() };
+    const bed = {
+      id: 'b',
+      accent: 'five',
+      on: true,
+      intensity: 1,
+      seed: 1,
+      above: true,
+      lasts: 'repeat' as const,
+      stretch: { kind: 'all' as const },
+    };
+    const exported = (one: Montage): Promise<number> =>
+      timed(() =>
+        exportMontage(
+          {
+            montage: one,
+            locations: new Map([['s', { url }]]),
+            listed: {},
+            options: { width, height, timing: montage.settings.timing, sound: 'none', renderer: 'cpu' },
+          },
+          new WritableStream(),
+          () => undefined,
+          undefined,
+          () => new Worker('/draw.js', { type: 'module' }),
+        ),
+      );
+    const plain = await exported(montage);
+    const touched = await exported({ ...montage, accents: [accent], beds: [bed] });
+    return { frames: about.video!.count, plain, touched };
+  },
+
   /**
    * The loop around a hit with an accent of five effects, through the same door as the app: the first
    * round at each size, as it settles, and the second, which comes from kept frames.
@@ -110,13 +153,7 @@ const bench = {
     const about = await describeMedia({ url }, 'clip');
     const { rate, count } = about.video!;
     const montage = silentMontage(about, 1280, 720, count / (rate.num / rate.den));
-    const effects = FIVE.map((id) => ({
-      id,
-      effect: id,
-      version: 1,
-      on: true,
-      params: { ...EFFECTS.get(id)!.thumbnail },
-    }));
+    const effects = five();
     const frameServer = new FrameServer(choice);
     frameServer.attach(new OffscreenCanvas(16, 16));
     await frameServer.setMedia('s', { url });
@@ -163,7 +200,7 @@ const bench = {
       { seed: 1, age: 1, lead: 2, tail: 8, fps: 30, summed: () => 0 },
     )!;
     const draw = (i: number): void => {
-      renderer.read(
+      renderer.planes(
         {
           picture: { yuv: kept[i % kept.length]!, rotation: 0, aspect: 16 / 9, framed: { fit: 'fit' } },
           others: [],

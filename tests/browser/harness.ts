@@ -70,19 +70,26 @@ export async function startBench(jobs: Map<string, Job> = new Map(), flags: read
 export async function startParts(
   entry = 'tests/browser/parts.ts',
 ): Promise<{ page: Page; file(path: string): string; close(): Promise<void> }> {
-  const bundle = await build({
-    entryPoints: [at(entry)],
-    bundle: true,
-    write: false,
-    format: 'esm',
-    target: 'es2023',
-    logLevel: 'error',
-  });
+  const bundled = (path: string) =>
+    build({
+      entryPoints: [at(path)],
+      bundle: true,
+      write: false,
+      format: 'esm',
+      target: 'es2023',
+      logLevel: 'error',
+    });
+  const scripts: Record<string, string> = {};
+  for (const [url, path] of [
+    ['/parts.js', entry],
+    ['/draw.js', 'src/engine/export/draw.worker.ts'],
+  ] as const)
+    scripts[url] = (await bundled(path)).outputFiles[0]!.text;
   const files = new Map<string, string>();
   const app = createApp({ dist: at('dist'), demo: at('demo') }, new Map([['test', { token: 'test', media: files }]]));
   const server: Server = createServer((request, response) => {
-    if (request.url === '/parts.js')
-      response.setHeader('Content-Type', 'text/javascript').end(bundle.outputFiles[0]!.text);
+    const script = scripts[request.url ?? ''];
+    if (script) response.setHeader('Content-Type', 'text/javascript').end(script);
     else if (request.url === '/parts.html')
       response
         .setHeader('Content-Type', 'text/html')

@@ -53,7 +53,12 @@ const storedIn = (page: Page) =>
   page.evaluate(
     () =>
       new Promise<
-        { id: string; deleted?: number; montage: { name: string; sources: { name: string; video: unknown }[] } }[]
+        {
+          id: string;
+          deleted?: number;
+          opened?: { name: string };
+          montage: { name: string; sources: { name: string; video: unknown }[] };
+        }[]
       >((resolve) => {
         const opening = indexedDB.open('akmeon');
         opening.onsuccess = () => {
@@ -106,6 +111,9 @@ describe("a person's work", () => {
     await page.reload();
     await page.getByText('Drop footage, pictures and music here').waitFor();
     const id = idOf(page);
+    await expect
+      .poll(async () => (await storedIn(page)).find((one) => one.id === id)?.opened?.name)
+      .toBe('To be broken');
     await page.goto(`${bench.origin}/`);
     await page.evaluate(
       (id) =>

@@ -21,6 +21,7 @@ export class DrawPool {
   constructor(
     private readonly size: View,
     readonly threads: number,
+    private readonly thread: () => Worker,
   ) {}
 
   /**
@@ -29,9 +30,7 @@ export class DrawPool {
    */
   planes(drawing: Drawing): Promise<Uint8Array<ArrayBuffer>> {
     const turn = this.next++ % this.threads;
-    const client = (this.clients[turn] ??= workerClient<DrawApi>(
-      new Worker(new URL('./draw.worker.ts', import.meta.url), { type: 'module' }),
-    ));
+    const client = (this.clients[turn] ??= workerClient<DrawApi>(this.thread()));
     return client.api.planes(lowered(drawing, this.size), this.size.width, this.size.height);
   }
 

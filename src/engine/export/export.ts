@@ -90,6 +90,7 @@ function passable(picture: Picture, width: number, height: number): boolean {
 
 /**
  * Writes the montage into `writable`, which is closed at the end and aborted on any failure.
+ * @param thread makes one of the threads that draw where the processor does (draw.worker.ts); without it this one draws
  * @throws EngineError `cancelled` after an abort, `encoder` where the codec is missing.
  */
 export async function exportMontage(
@@ -97,10 +98,13 @@ export async function exportMontage(
   writable: WritableStream<StreamTargetChunk>,
   progress: (state: ExportProgress) => void,
   signal?: AbortSignal,
+  thread?: () => Worker,
 ): Promise<ExportResult> {
   const frameServer = new FrameServer(options.renderer);
   const pool =
-    frameServer.drawnBy === 'cpu' ? new DrawPool(options, threadsFor(options, navigator.hardwareConcurrency)) : null;
+    thread && frameServer.drawnBy === 'cpu'
+      ? new DrawPool(options, threadsFor(options, navigator.hardwareConcurrency), thread)
+      : null;
   // As many frames as there are threads, and one that waits for each.
   const ahead = pool ? 2 * pool.threads : 0;
   let output: Output | null = null;

@@ -22,6 +22,7 @@ const api = {
         progress(state);
       },
       job.signal,
+      () => new Worker(new URL('./draw.worker.ts', import.meta.url), { type: 'module' }),
     );
   },
   cancel: () => job.abort(),

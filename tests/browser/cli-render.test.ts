@@ -1,0 +1,246 @@
+import { createHash } from 'node:crypto';
+import { existsSync, readFileSync } from 'node:fs';
+import { copyFile, link, mkdir, mkdtemp, readdir, rm, symlink, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { basename, join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { emptyMontage, DEFAULT_GRID, type Montage } from '../../src/core/document/types.ts';
+import { at, fixture, startParts } from './harness.ts';
+
+import { command } from './command.ts';
+
+let folder: string;
+let parts: Awaited<ReturnType<typeof startParts>>;
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'akmeon-cli-'));
+  parts = await startParts();
+});
+const akmeon = (...args: string[]) => command(folder, ...args);
+afterAll(() => parts.close());
+
+/** Hex SHA-256 over the size, and the first, middle and last mebibyte. */
+function fingerprintOf(path: string): string {
+  const bytes = readFileSync(path);
+  const hash = createHash('sha256').update(`${bytes.length}:`);
+  for (const from of [0, bytes.length >> 1, Math.max(0, bytes.length - (1 << 20))])
+    hash.update(bytes.subarray(from, from + (1 << 20)));
+  return hash.digest('hex');
+}
+
+/** A montage of one whole file, with another as its music where one is named. */
+async function projectOf(name: string, path: string, music?: string): Promise<string> {
+  const about = await parts.page.evaluate((url) => window.parts.describe(url), parts.file(path));
+  if (!about.ok) throw new Error(about.message);
+  const { video, duration } = about.about;
+  const source = (id: string, file: string, more: Partial<Montage['sources'][number]>): Montage['sources'][number] => ({
+    id,
+    name: basename(file),
+    role: 'footage',
+    fingerprint: existsSync(file) ? fingerprintOf(file) : 'f'.repeat(64),
+    size: 1,
+    duration,
+    video,
+    audio: [],
+    listen: null,
+    tracks: [],
+    delay: null,
+    grid: DEFAULT_GRID,
+    content: 'unsaid',
+    ...more,
+  });
+  const plain = emptyMontage('p', 'p');
+  const montage: Montage = {
+    ...plain,
+    settings: {
+      ...plain.settings,
+      width: video!.width & ~1,
+      height: video!.height & ~1,
+      timing: { mode: 'constant', rate: video!.rate },
+    },
+    sources: [
+      source('s', path, {}),
+      ...(music
+        ? [
+            source('m', music, {
+              role: 'music' as const,
+              video: null,
+              audio: [{ codec: 'aac', channels: 2, sampleRate: 48000, name: '', readable: true }],
+              listen: 0,
+            }),
+          ]
+        : []),
+    ],
+    clips: [
+      {
+        id: 'c',
+        source: 's',
+        in: video!.first,
+        out: video!.variable ? duration : video!.first + (video!.count * video!.rate.den) / video!.rate.num,
+        fit: 'fit',
+      },
+    ],
+    music: music ? [{ id: 'l', source: 'm', at: 0, in: 0, out: 1, gain: 1 }] : [],
+  };
+  await writeFile(join(folder, name), JSON.stringify(montage));
+  return name;
+}
+
+describe('akmeon render', () => {
+  it('never writes over what it reads, over another file only when it is told to, and over no folder', async () => {
+    const media = join(folder, 'media');
+    await mkdir(media, { recursive: true });
+    await copyFile(fixture('hits.mp4'), join(media, 'hits.mp4'));
+    await link(join(media, 'hits.mp4'), join(folder, 'same.mp4'));
+    await symlink(join(media, 'hits.mp4'), join(folder, 'linked.mp4'));
+    const project = await projectOf('over.akmeon', join(media, 'hits.mp4'));
+    const before = fingerprintOf(join(media, 'hits.mp4'));
+    for (const out of ['media/hits.mp4', 'same.mp4', 'linked.mp4', 'over.akmeon']) {
+      const { status, stderr } = akmeon('render', project, '--media', 'media', '--out', out, '--force');
+      expect([out, status]).toEqual([out, 2]);
+      expect(stderr).toMatch(/one of the files that are read/);
+    }
+    expect(fingerprintOf(join(media, 'hits.mp4'))).toBe(before);
+    await writeFile(join(folder, 'there.mp4'), 'kept');
+    await writeFile(join(folder, 'there.mp4.part'), 'kept too');
+    expect(akmeon('render', project, '--media', 'media', '--out', 'there.mp4')).toMatchObject({ status: 2 });
+    expect(readFileSync(join(folder, 'there.mp4'), 'utf8')).toBe('kept');
+    const began = performance.now();
+    const { status, stderr } = akmeon('render', project, '--media', 'media', '--out', 'media');
+    expect([status, stderr]).toEqual([2, expect.stringMatching(/not a file/) as string]);
+    // Said before anything is rendered.
+    expect(performance.now() - began).toBeLessThan(3000);
+    expect(akmeon('render', project, '--media', 'media', '--out', 'there.mp4', '--force')).toMatchObject({ status: 0 });
+    expect(readFileSync(join(folder, 'there.mp4.part'), 'utf8')).toBe('kept too');
+    await rm(join(folder, 'there.mp4.part'));
+  });
+
+  it('follows no link out of the media folder', async () => {
+    const media = join(folder, 'links');
+    await mkdir(media, { recursive: true });
+    await symlink(fixture('hits.mp4'), join(media, 'hits.mp4'));
+    const project = await projectOf('links.akmeon', fixture('hits.mp4'));
+    const { status, stderr } = akmeon('render', project, '--media', 'links', '--out', 'link-out.mp4');
+    expect([status, stderr]).toEqual([3, expect.stringMatching(/leads out of the media folder/) as string]);
+  });
+
+  it('refuses other content under the right name, and music that is missing', async () => {
+    const media = join(folder, 'other');
+    await mkdir(media, { recursive: true });
+    await copyFile(fixture('ntsc.mp4'), join(media, 'hits.mp4'));
+    const project = await projectOf('other.akmeon', fixture('hits.mp4'));
+    const other = akmeon('render', project, '--media', 'other', '--out', 'other.mp4');
+    expect([other.status, other.stderr]).toEqual([3, expect.stringMatching(/content differs/) as string]);
+    const tune = await projectOf('tune.akmeon', fixture('hits.mp4'), join(folder, 'no-tune.m4a'));
+    const silent = akmeon('render', tune, '--media', at('tests/fixtures'), '--out', 'tune.mp4');
+    expect([silent.status, silent.stderr]).toEqual([3, expect.stringMatching(/no-tune.m4a/) as string]);
+    expect(existsSync(join(folder, 'tune.mp4'))).toBe(false);
+  });
+
+  it('shows what an edit list leaves, as players do', async () => {
+    // Made with ffmpeg -ss 0.7 -c copy of 90 frames: 21 of them lie before the edit.
+    const path = fixture('edit-list.mp4');
+    const about = await parts.page.evaluate((url) => window.parts.describe(url), parts.file(path));
+    expect(about).toMatchObject({ ok: true, about: { video: { count: 69, first: 0 } } });
+    const project = await projectOf('edit.akmeon', path);
+    const { status, stdout } = akmeon('render', project, '--media', at('tests/fixtures'), '--out', 'edit.mp4');
+    expect([status, (JSON.parse(stdout) as { frames: number }).frames]).toEqual([0, 69]);
+    const [own, out] = await Promise.all(
+      [path, join(folder, 'edit.mp4')].map((file) =>
+        parts.page.evaluate((url) => window.parts.read(url), parts.file(file)),
+      ),
+    );
+    const shown = own!.frames.filter((frame) => frame.t > -1e-3);
+    expect(Math.abs(out!.frames[0]!.mean - shown[0]!.mean)).toBeLessThan(1);
+  });
+
+  it('says how many frames of damaged footage it could not read', async () => {
+    const media = join(folder, 'damaged');
+    await mkdir(media, { recursive: true });
+    const path = join(media, 'numbered.mp4');
+    await copyFile(fixture('numbered.mp4'), path);
+    const project = await projectOf('damaged.akmeon', path);
+    const bytes = readFileSync(path);
+    const from = Math.floor(bytes.indexOf('mdat') + (bytes.length - bytes.indexOf('mdat')) * 0.5);
+    bytes.fill(0, from, from + Math.floor(bytes.length / 8));
+    await writeFile(path, bytes);
+    // The montage is of this very file, damage and all.
+    const document = JSON.parse(readFileSync(join(folder, project), 'utf8')) as { sources: { fingerprint: string }[] };
+    document.sources[0]!.fingerprint = fingerprintOf(path);
+    await writeFile(join(folder, project), JSON.stringify(document));
+    const { status, stdout, stderr } = akmeon('render', project, '--media', 'damaged', '--out', 'damaged.mp4');
+    expect(status).toBe(0);
+    const { damaged } = JSON.parse(stdout) as { damaged: { source: string; frames: number }[] };
+    expect(damaged).toMatchObject([{ source: 'numbered.mp4' }]);
+    expect(damaged[0]!.frames).toBeGreaterThan(0);
+    expect(stderr).toMatch(/numbered.mp4 is damaged: \d+ frames/);
+    const analysed = akmeon('analyse', path, '--json');
+    expect((JSON.parse(analysed.stdout) as { notes: string[] }).notes.join()).toMatch(/can be read only up to/);
+    expect(analysed.stderr).toMatch(/can be read only up to/);
+  });
+
+  it('gives a variable-rate source its own timestamps, and a constant rate when asked', async () => {
+    const about = await parts.page.evaluate((url) => window.parts.describe(url), parts.file(fixture('variable.mp4')));
+    if (!about.ok) throw new Error(about.message);
+    const source: Montage['sources'][number] = {
+      id: 's',
+      name: 'variable.mp4',
+      role: 'footage',
+      fingerprint: fingerprintOf(fixture('variable.mp4')),
+      size: 1,
+      duration: about.about.duration,
+      video: about.about.video,
+      audio: [],
+      listen: null,
+      tracks: [],
+      delay: null,
+      grid: DEFAULT_GRID,
+      content: 'unsaid',
+    };
+    const montage = (timing: Montage['settings']['timing']): string =>
+      JSON.stringify({
+        ...plain,
+        settings: { ...plain.settings, width: 320, height: 180, timing },
+        sources: [source],
+        clips: [{ id: 'c', source: 's', in: about.about.video!.first, out: about.about.duration, fit: 'fit' }],
+      } satisfies Montage);
+    const plain = emptyMontage('v', 'v');
+    for (const [name, timing] of [
+      ['own', { mode: 'source' }],
+      ['steady', { mode: 'constant', rate: { num: 25, den: 1 } }],
+    ] as const) {
+      await writeFile(join(folder, `${name}.akmeon`), montage(timing));
+      const { status, stderr } = akmeon(
+        'render',
+        `${name}.akmeon`,
+        '--media',
+        at('tests/fixtures'),
+        '--out',
+        `${name}.mp4`,
+      );
+      expect(stderr).toBe('');
+      expect(status).toBe(0);
+    }
+    const times = async (name: string): Promise<number[]> =>
+      (await parts.page.evaluate((url) => window.parts.read(url), parts.file(join(folder, name)))).frames.map(
+        (f) => f.t,
+      );
+    const own = await times('own.mp4');
+    const starts = about.about.starts!;
+    expect(own).toHaveLength(starts.length);
+    own.forEach((t, i) => expect(t).toBeCloseTo(starts[i]! - starts[0]!, 3));
+    (await times('steady.mp4')).forEach((t, i) => expect(t).toBeCloseTo(i / 25, 3));
+  });
+
+  it.each([
+    [2, ['render', 'own.akmeon', '--media', '.']],
+    [3, ['render', 'none.akmeon', '--media', '.', '--out', 'x.mp4']],
+    [3, ['render', 'own.akmeon', '--media', '.', '--out', 'x.mp4']],
+    [3, ['render', at('package.json'), '--media', '.', '--out', 'x.mp4']],
+    [4, ['render', 'own.akmeon', '--media', '.', '--out', 'no/such/x.mp4']],
+  ] as [number, string[]][])('exits with %i for %j and leaves no file', async (code, args) => {
+    const { status, stderr } = akmeon(...args);
+    expect([status, stderr.split('\n').length]).toEqual([code, 2]);
+    expect(existsSync(join(folder, 'x.mp4'))).toBe(false);
+    expect((await readdir(folder)).filter((name) => name.endsWith('.part'))).toEqual([]);
+  });
+});
