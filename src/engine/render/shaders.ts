@@ -127,7 +127,8 @@ vec4 shade(vec2 pixel) {
   vec4 c = picture(vec2((pixel.x / size.x - 0.5) * aspect, pixel.y / size.y - 0.5));
   ${
     encode
-      ? `vec3 v = vec3(fromLinear(c.r), fromLinear(c.g), fromLinear(c.b));
+      ? `vec3 l = min(c.rgb, 1.0);
+  vec3 v = vec3(fromLinear(l.r), fromLinear(l.g), fromLinear(l.b));
   return vec4(v${encode === 'dithered' ? ' + bayer(ivec2(pixel)) / 255.0' : ''}, 1.0);`
       : 'return c;'
   }
