@@ -199,7 +199,7 @@ const bench = {
       { ...Object.fromEntries(Object.entries(spec.params).map(([n, p]) => [n, p.default])), ...params },
       { seed: 1, age: 1, lead: 2, tail: 8, fps: 30, summed: () => 0 },
     )!;
-    const draw = (i: number): void => {
+    const draw = (i: number): Promise<unknown> =>
       renderer.planes(
         {
           picture: { yuv: kept[i % kept.length]!, rotation: 0, aspect: 16 / 9, framed: { fit: 'fit' } },
@@ -209,14 +209,13 @@ const bench = {
         1280,
         720,
       );
-    };
     // Until the browser has compiled it well.
-    for (let i = 0; i < 10; i++) draw(i);
+    for (let i = 0; i < 10; i++) await draw(i);
     const n = 30;
     return (
       (n * 1000) /
-      (await timed(() => {
-        for (let i = 0; i < n; i++) draw(i);
+      (await timed(async () => {
+        for (let i = 0; i < n; i++) await draw(i);
       }))
     );
   },

@@ -1,7 +1,7 @@
 /** Runs in Chromium: the engine's parts on `window.parts`, so that tests can ask for numbers. */
 import type { Pass } from '../../src/core/accents/plan.ts';
 import { DEFAULT_ACCENT, type EffectUse } from '../../src/core/document/types.ts';
-import { toLinear, fromLinear, type YuvColour } from '../../src/core/base/colour.ts';
+import { toLinear, fromLinear, rgbaToI420, type YuvColour } from '../../src/core/base/colour.ts';
 import { drawReference, lower } from '../../src/effects/compose.ts';
 import { FrameReader } from '../../src/engine/media/frames.ts';
 import { describeMedia, openMedia, type MediaDescription, type MediaLocation } from '../../src/engine/media/open.ts';
@@ -176,6 +176,20 @@ const parts = {
   /** A renderer against the reference for a stack on the test card, in steps of 1/255. */
   compare(kind: 'gpu' | 'cpu', list: Stack, age = 1, seed = 7, width = 192, height = 108) {
     return compared(kind === 'gpu' ? draw() : lanes(), list, age, seed, width, height);
+  },
+
+  /** Bytes in which planes, two frames on their way at once, are other than the plain conversion of what is read back. */
+  async planes(kind: 'gpu' | 'cpu', list: Stack, width: number, height: number) {
+    const renderer = kind === 'gpu' ? draw() : lanes();
+    const drawings = [1, 2].map((age) => asDrawing(stackPasses(asUses(list), age, 7).passes, cardYuv(width, height)));
+    const planes = await Promise.all(drawings.map((drawing) => renderer.planes(drawing, width, height)));
+    let others = 0;
+    drawings.forEach((drawing, i) => {
+      const plain = new Uint8Array(width * height * 1.5);
+      rgbaToI420(renderer.read(drawing, width, height), width, height, plain);
+      others += plain.reduce((sum, byte, at) => sum + (byte === planes[i]![at] ? 0 : 1), 0);
+    });
+    return others;
   },
 
   /** The two renderers against each other, in steps of 1/255. */

@@ -231,6 +231,23 @@ describe('renderer', () => {
       }
   });
 
+  it.each([
+    [64, 36],
+    [72, 2],
+    [190, 106],
+    [1280, 720],
+  ])('hands frames of %i by %i to the encoder as the plain conversion does, to the byte', async (width, height) => {
+    for (const kind of ['gpu', 'cpu'] as const)
+      expect(
+        await bench.page.evaluate(([k, l, w, h]) => window.parts.planes(k, l, w, h), [
+          kind,
+          [...shelf('shake')],
+          width,
+          height,
+        ] as const),
+      ).toBe(0);
+  });
+
   it('shows on the canvas what it reads back, pixel by pixel, in half-float precision', async () => {
     const result = await bench.page.evaluate(() =>
       window.parts.screen([

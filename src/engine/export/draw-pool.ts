@@ -7,7 +7,7 @@ import type { DrawApi } from './draw.worker.ts';
 
 /** Bytes that all threads together may draw in, and what a pixel of a long stack takes: six pictures of 16 bytes. */
 const MEMORY = 2 ** 31;
-const BYTES_A_PIXEL = 96;
+export const BYTES_A_PIXEL = 96;
 const MOST_THREADS = 8;
 
 /** Threads for frames of a size: one for each core, as far as memory goes. */

@@ -105,8 +105,8 @@ export async function exportMontage(
     thread && frameServer.drawnBy === 'cpu'
       ? new DrawPool(options, threadsFor(options, navigator.hardwareConcurrency), thread)
       : null;
-  // As many frames as there are threads, and one that waits for each.
-  const ahead = pool ? 2 * pool.threads : 0;
+  // As many frames as there are threads, and one that waits for each; the graphics unit draws while one is read back.
+  const ahead = pool ? 2 * pool.threads : 1;
   let output: Output | null = null;
   try {
     const { width, height } = options;
@@ -180,7 +180,7 @@ export async function exportMontage(
       if (picture && plan.passes.length === 0 && passable(picture, width, height))
         data = Promise.resolve(picture.yuv.data);
       else {
-        data = pool ? pool.planes(drawing) : Promise.resolve(frameServer.planes(drawing, width, height));
+        data = pool ? pool.planes(drawing) : frameServer.planes(drawing, width, height);
         rendered++;
       }
       // One that fails while others are waited for is heard when its turn comes.

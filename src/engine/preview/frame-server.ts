@@ -297,7 +297,7 @@ export class FrameServer {
   }
 
   /** The same for a drawing that is already at hand, as I420. */
-  planes(drawing: Drawing, width: number, height: number): Uint8Array<ArrayBuffer> {
+  planes(drawing: Drawing, width: number, height: number): Promise<Uint8Array<ArrayBuffer>> {
     return this.draw.planes(drawing, width, height);
   }
 

@@ -45,5 +45,5 @@ export interface FrameRenderer {
   /** Draws aside and reads back: RGBA rows, top first. @throws EngineError where it cannot be drawn. */
   read(drawing: Drawing, width: number, height: number): Uint8ClampedArray<ArrayBuffer>;
   /** The same as limited-range BT.709 I420, as encoders take it; even sizes. */
-  planes(drawing: Drawing, width: number, height: number): Uint8Array<ArrayBuffer>;
+  planes(drawing: Drawing, width: number, height: number): Promise<Uint8Array<ArrayBuffer>>;
 }

@@ -2,7 +2,7 @@
  * Draws one planned frame with WebGL2: develops the decoded planes into linear light at the output
  * size, then draws the stack of effects, then encodes to sRGB. Knows nothing of hits or time.
  */
-import { rgbaToI420 } from '../../core/base/colour.ts';
+import { I420_WEIGHTS, rgbaToI420 } from '../../core/base/colour.ts';
 import type { ColourTable } from '../../core/document/types.ts';
 import type { View } from '../../core/accents/effect-spec.ts';
 import { tableValues } from '../../core/document/colour-table.ts';
@@ -35,6 +35,30 @@ void main() {
   float edge = line * size.x;
   result = gl_FragCoord.x < edge ? texelFetch(beside, at, 0) : texelFetch(below, at, 0);
   if (line > 0.0 && abs(gl_FragCoord.x - edge) < 1.0) result = vec4(0.95, 0.65, 0.25, 1.0);
+}`;
+
+/** A finished frame as planes of I420, four bytes a pixel: exactly what `rgbaToI420` makes of it. Widths in eights. */
+const PACK = `${HEAD}
+uniform vec2 size;
+uniform sampler2D below;
+const int weights[9] = int[9](${I420_WEIGHTS.join(', ')});
+ivec3 colour(int x, int y) { return ivec3(texelFetch(below, ivec2(max(x, 0), y), 0).rgb * 255.0 + 0.5); }
+int weighed(ivec3 c, int row) { return weights[3 * row] * c.r + weights[3 * row + 1] * c.g + weights[3 * row + 2] * c.b; }
+int byteAt(int at, ivec2 whole) {
+  int area = whole.x * whole.y;
+  if (at < area) return 16 + ((weighed(colour(at % whole.x, at / whole.x), 0) + 32768) >> 16);
+  int plane = at < area + area / 4 ? 1 : 2;
+  int place = at - area - (plane - 1) * area / 4;
+  int x = 2 * (place % (whole.x / 2));
+  int y = 2 * (place / (whole.x / 2));
+  ivec3 sum = ivec3(0);
+  for (int row = 0; row < 2; row++) sum += colour(x - 1, y + row) + 2 * colour(x, y + row) + colour(x + 1, y + row);
+  return 128 + ((weighed(sum, plane) + 262144) >> 19);
+}
+void main() {
+  ivec2 whole = ivec2(size);
+  int first = 4 * (int(gl_FragCoord.y) * (whole.x / 4) + int(gl_FragCoord.x));
+  result = vec4(byteAt(first, whole), byteAt(first + 1, whole), byteAt(first + 2, whole), byteAt(first + 3, whole)) / 255.0;
 }`;
 
 /** Sets of planes that stay on the graphics unit, for frames that are used again. */
@@ -423,9 +447,40 @@ export class Renderer implements FrameRenderer, Drawer<Target> {
     return bytes;
   }
 
-  planes(drawing: Drawing, width: number, height: number): Uint8Array<ArrayBuffer> {
+  async planes(drawing: Drawing, width: number, height: number): Promise<Uint8Array<ArrayBuffer>> {
+    const { gl } = this;
     const out = new Uint8Array(width * height * 1.5);
-    rgbaToI420(this.read(drawing, width, height), width, height, out);
+    if (width % 8) {
+      rgbaToI420(this.read(drawing, width, height), width, height, out);
+      return out;
+    }
+    const drawn = this.finished(drawing, width, height, null);
+    const packed = this.acquire({ width: width / 4, height: height * 1.5 }, 'bytes');
+    const entry = this.program('pack', () => PACK);
+    gl.useProgram(entry.program);
+    gl.activeTexture(gl.TEXTURE0);
+    gl.bindTexture(gl.TEXTURE_2D, drawn.texture);
+    gl.uniform1i(this.locate(entry, 'below'), 0);
+    this.set(entry, 'size', [width, height]);
+    this.drawTo(packed.framebuffer, packed.width, packed.height);
+    // Copied aside when it is drawn, so that nothing waits here: the next frame is drawn meanwhile.
+    const buffer = gl.createBuffer();
+    gl.bindBuffer(gl.PIXEL_PACK_BUFFER, buffer);
+    gl.bufferData(gl.PIXEL_PACK_BUFFER, out.length, gl.STREAM_READ);
+    gl.readPixels(0, 0, packed.width, packed.height, gl.RGBA, gl.UNSIGNED_BYTE, 0);
+    gl.bindBuffer(gl.PIXEL_PACK_BUFFER, null);
+    const fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0)!;
+    gl.flush();
+    this.release(drawn);
+    this.release(packed);
+    while (this.ready && gl.clientWaitSync(fence, 0, 0) === gl.TIMEOUT_EXPIRED)
+      await new Promise((resolve) => setTimeout(resolve));
+    if (!this.ready) throw new EngineError('graphics', 'The graphics context was lost.');
+    gl.bindBuffer(gl.PIXEL_PACK_BUFFER, buffer);
+    gl.getBufferSubData(gl.PIXEL_PACK_BUFFER, 0, out);
+    gl.bindBuffer(gl.PIXEL_PACK_BUFFER, null);
+    gl.deleteSync(fence);
+    gl.deleteBuffer(buffer);
     return out;
   }
 

@@ -90,13 +90,15 @@ describe('a decoded picture on the processor', () => {
     [6, 4],
     [190, 106],
     [1282, 2],
-  ])('goes to the encoder at %i by %i as the plain conversion gives it, to the byte', (width, height) => {
+  ])('goes to the encoder at %i by %i as the plain conversion gives it, to the byte', async (width, height) => {
     const drawing = asDrawing([{ effect: 'split', uniforms: { direction: [0.02, 0.01] } }], cardYuv(width, height));
     const plain = new Uint8Array(width * height * 1.5);
     rgbaToI420(renderer.read(drawing, width, height), width, height, plain);
-    expect(Buffer.from(renderer.planes(drawing, width, height)).equals(Buffer.from(plain))).toBe(true);
+    expect(Buffer.from(await renderer.planes(drawing, width, height)).equals(Buffer.from(plain))).toBe(true);
   });
 
-  it('that shows nothing goes to the encoder as black', () =>
-    expect([...renderer.planes({ picture: null, others: [], passes: [] }, 2, 2)]).toEqual([16, 16, 16, 16, 128, 128]));
+  it('that shows nothing goes to the encoder as black', async () =>
+    expect([...(await renderer.planes({ picture: null, others: [], passes: [] }, 2, 2))]).toEqual([
+      16, 16, 16, 16, 128, 128,
+    ]));
 });

@@ -3,7 +3,18 @@ import { describe, expect, it } from 'vitest';
 import { hash } from '../../../core/base/hash.ts';
 import { EFFECTS, EFFECT_LIST } from '../../../effects/index.ts';
 import { STARTER_ACCENTS } from '../../../effects/starters.ts';
-import { asDrawing, cardYuv, CELLS, compared, limited, shelf, type Stack } from '../../testkit/stacks.ts';
+import {
+  asDrawing,
+  asUses,
+  cardYuv,
+  CELLS,
+  compared,
+  limited,
+  shelf,
+  stackPasses,
+  type Stack,
+} from '../../testkit/stacks.ts';
+import { BYTES_A_PIXEL } from '../../export/draw-pool.ts';
 import { LanesRenderer } from './lanes-renderer.ts';
 
 const renderer = new LanesRenderer(null);
@@ -60,6 +71,24 @@ describe('a frame on the processor', () => {
       cardYuv(64, 36),
     );
     expect(renderer.read(bad, 64, 36)).toHaveLength(64 * 36 * 4);
+  });
+
+  it('takes no more memory from frame to frame, and what threads are counted with at the most', () => {
+    const [width, height] = [640, 360];
+    const one = new LanesRenderer(null);
+    const list = ['soft', 'glow', 'split', 'blocks', 'trail', 'punch', 'tear', 'vignette'].flatMap(shelf);
+    const { passes, shifts } = stackPasses(asUses(list), 1, 7);
+    const card = cardYuv(width, height);
+    const drawing = asDrawing(
+      passes,
+      card,
+      shifts.map(() => card),
+    );
+    one.read(drawing, width, height);
+    const first = one.bytes;
+    one.read(drawing, width, height);
+    expect(one.bytes).toBe(first);
+    expect(first / (width * height)).toBeLessThan(BYTES_A_PIXEL);
   });
 
   it('says when it is too large to be drawn', () => {

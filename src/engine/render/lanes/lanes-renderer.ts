@@ -159,6 +159,11 @@ export class LanesRenderer implements FrameRenderer, Drawer<Target> {
     return target;
   }
 
+  /** For tests: bytes of memory that it draws in. */
+  get bytes(): number {
+    return this.memory.buffer.byteLength;
+  }
+
   has(key: string): boolean {
     return this.kept.has(key);
   }
@@ -201,7 +206,7 @@ export class LanesRenderer implements FrameRenderer, Drawer<Target> {
     return out;
   }
 
-  planes(drawing: Drawing, width: number, height: number): Uint8Array<ArrayBuffer> {
+  async planes(drawing: Drawing, width: number, height: number): Promise<Uint8Array<ArrayBuffer>> {
     return this.planesOf(lowered(drawing, { width, height }), width, height);
   }
 
