@@ -111,7 +111,7 @@ const megabytes = (bytes: number): string =>
 function aboutOf(montage: Montage): string {
   try {
     const { clips, hits, sources } = montage;
-    const seconds = clips.reduce((sum, clip) => sum + clip.out - clip.in, 0);
+    const seconds = clips.reduce((sum, clip) => sum + (clip.out - clip.in) / Math.abs(clip.speed ?? 1), 0);
     const kept = hits.filter(({ state }) => state === 'kept' || state === 'made').length;
     const bytes = sources.reduce((sum, { size }) => sum + size, 0);
     return `${seconds.toFixed(0)} s · ${kept} hits · ${sources.length} sources, ${megabytes(bytes)}`;

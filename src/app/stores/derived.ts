@@ -7,8 +7,9 @@ import { labelsOf } from '../../core/document/families.ts';
 import { findHits, type Found } from '../../core/finding/detectors/index.ts';
 import { learnFrom, type Lessons } from '../../core/finding/hits/lessons.ts';
 import type { Hit, Montage, Source } from '../../core/document/types.ts';
+import { rampedTimeline } from '../../core/accents/ramps.ts';
 import { planner, type Planner } from '../../core/accents/plan.ts';
-import { mediaIndex, timeline, type MediaIndex, type Timeline } from '../../core/timeline/timeline.ts';
+import { mediaIndex, type MediaIndex, type Timeline } from '../../core/timeline/timeline.ts';
 import { EFFECTS } from '../../effects/index.ts';
 import { listedIndex, type ListedStarts } from '../../engine/index.ts';
 import type { Signals } from '../../core/finding/signals/types.ts';
@@ -20,9 +21,6 @@ import { useView } from './view.ts';
 
 const media = lruMemoize((sources: Montage['sources'], listed: ListedStarts): MediaIndex =>
   mediaIndex(sources, listedIndex(listed)),
-);
-const line = lruMemoize((clips: Montage['clips'], settings: Montage['settings'], index: MediaIndex): Timeline =>
-  timeline({ clips, settings }, index),
 );
 
 type Watched = Readonly<Record<string, WatchSignal>>;
@@ -177,7 +175,7 @@ const derive = lruMemoize(
     hidden: readonly string[],
   ): Derived => {
     const index = media(montage.sources, listed);
-    const at = line(montage.clips, montage.settings, index);
+    const at = rampedTimeline(montage, index);
     const finds = found(
       asked(montage.sources, montage.sensitivity, montage.watches, montage.examples, sought(montage.families)),
       montage.settings.fusionWindow,

@@ -24,7 +24,8 @@ import { once } from '../base/once.ts';
 import { framer } from './framer.ts';
 import { sectionStarts } from '../timeline/sections.ts';
 import type { Framed } from '../timeline/framing.ts';
-import { timeline, type MediaIndex, type Timeline } from '../timeline/timeline.ts';
+import type { MediaIndex, Mixed, Timeline } from '../timeline/timeline.ts';
+import { rampedTimeline } from './ramps.ts';
 
 export type { Pass } from './passes.ts';
 export type { PlacedAccent } from './placements.ts';
@@ -32,6 +33,8 @@ export type { PlacedAccent } from './placements.ts';
 export interface PlannedPicture extends Framed {
   readonly source: string;
   readonly frame: number;
+  /** Another frame of the source that is mixed in. */
+  readonly mixed?: Mixed;
 }
 
 export interface FramePlan {
@@ -158,7 +161,7 @@ function placedBeds(
 }
 
 export function planner(montage: Montage, media: MediaIndex, effects: EffectRegistry): Planner {
-  const line = timeline(montage, media);
+  const line = rampedTimeline(montage, media);
   const shown = once(() => carriers(montage, line));
   const clock = { fps: line.fps, bpm: montage.settings.bpm };
   const aspect = montage.settings.width / montage.settings.height;
@@ -310,11 +313,9 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         const at = Math.min(span.end - 1, Math.max(span.first, Math.round(frame + by)));
         const { source } = span.clip;
         // One picture is one frame, however long it is shown.
-        return {
-          source,
-          frame: sources.get(source)?.still ? 0 : line.sourceFrame(span, at),
-          ...framedAt(span, at),
-        };
+        if (sources.get(source)?.still) return { source, frame: 0, ...framedAt(span, at) };
+        const mixed = line.mixedWith(span, at);
+        return { source, frame: line.sourceFrame(span, at), ...(mixed && { mixed }), ...framedAt(span, at) };
       };
       const others: PlannedPicture[] = [];
       const placed = (list: readonly Pass[]): readonly Pass[] =>
@@ -329,6 +330,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
                       let at = others.findIndex(
                         (o) =>
                           o.frame === picture.frame &&
+                          o.mixed?.share === picture.mixed?.share &&
                           o.centre?.x === picture.centre?.x &&
                           o.centre?.y === picture.centre?.y,
                       );

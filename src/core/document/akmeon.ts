@@ -124,7 +124,7 @@ function checkReferences(montage: Montage): void {
         `This project cannot be read: clip ${i + 1} ends at ${clip.out} s, before it begins at ${clip.in} s.`,
       );
   });
-  const seconds = montage.clips.reduce((sum, clip) => sum + clip.out - clip.in, 0);
+  const seconds = montage.clips.reduce((sum, clip) => sum + (clip.out - clip.in) / Math.abs(clip.speed ?? 1), 0);
   if (seconds > LIMITS.montageSeconds)
     throw new FormatError(
       'invalid',

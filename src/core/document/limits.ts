@@ -10,6 +10,9 @@ export const LIMITS = {
   sourceTime: { min: -3600, max: 1e6 },
   /** Seconds of a montage: a day. */
   montageSeconds: 86_400,
+  /** Shares of the recorded speed. */
+  speed: { min: 0.01, max: 20 },
+  rampSteps: 64,
   /** Frames a second. */
   fps: FPS,
   /** Keys of an envelope, in any unit of time. */

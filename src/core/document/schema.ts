@@ -17,7 +17,10 @@ import {
   COVERS,
   DECISIONS,
   EASING_NAMES,
+  BETWEENS,
   FITS,
+  GAINED,
+  SLOWED_SOUNDS,
   HIT_KINDS,
   LASTS,
   MEETS,
@@ -246,7 +249,26 @@ const MONTAGE = {
     confine: oneOf(CONFINES),
     cover: oneOf(COVERS),
     until: oneOf(UNTILS),
+    ramp: optional(ref('Ramp')),
   }),
+  Ramp: object(
+    {
+      before: whole(0, 600, 'Frames of it before the hit.'),
+      steps: array(
+        object({
+          speed: number(0, LIMITS.speed.max, 'Share of the recorded speed; 0 stands still.'),
+          frames: whole(1, 3600),
+        }),
+        { minItems: 1, maxItems: LIMITS.rampSteps },
+      ),
+      smooth: Type.Boolean({ description: 'Runs from each speed to the next, and from the last to that of the clip.' }),
+      gained: oneOf(GAINED),
+      most: number(1, LIMITS.speed.max, 'Largest speed while time is paid back.'),
+      between: oneOf(BETWEENS),
+      sound: oneOf(SLOWED_SOUNDS),
+    },
+    { description: 'Slower or faster about a hit: steps in frames at the rate of the accent.' },
+  ),
   Region: object(
     {
       x: share(),
@@ -424,6 +446,13 @@ const MONTAGE = {
     in: sourceTime('Inclusive.'),
     out: sourceTime('Exclusive.'),
     fit: oneOf(FITS),
+    speed: optional(
+      union([number(LIMITS.speed.min, LIMITS.speed.max), number(-LIMITS.speed.max, -LIMITS.speed.min)], {
+        description: 'Share of the recorded speed, negative backwards; 1 where absent.',
+      }),
+    ),
+    between: optional(oneOf(BETWEENS)),
+    slowed: optional(oneOf(SLOWED_SOUNDS)),
     lineage: optional(
       Type.String({
         minLength: 1,

@@ -45,6 +45,17 @@ export const WATCH_MODES = ['appears', 'changes'] as const;
 /** How a picture of another shape is shown: whole with bars, cut at its middle, or cut around its hits' focus. */
 export const FITS = ['fit', 'fill', 'focus'] as const;
 
+/** What becomes of the time that a ramp wins: the row grows, it is faster afterwards, or the clip ends earlier in its source. */
+export const GAINED = ['kept', 'paid back', 'cut'] as const;
+
+/** What is shown between two source frames: the one before, or both mixed. */
+export const BETWEENS = ['nearest', 'blended'] as const;
+export type Between = (typeof BETWEENS)[number];
+
+/** What is heard where a clip is slower or faster: its sound with it, its sound at its own speed, or nothing. */
+export const SLOWED_SOUNDS = ['follows', 'goes on', 'silent'] as const;
+export type SlowedSound = (typeof SLOWED_SOUNDS)[number];
+
 /** What a key's time counts from. `hit` where absent. */
 export const ANCHORS = ['hit', 'start', 'end', 'clip', 'next'] as const;
 export type Anchor = (typeof ANCHORS)[number];

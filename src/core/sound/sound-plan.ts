@@ -1,6 +1,7 @@
 /** Which stretches of which sound are heard when; the same for preview and export. */
-import type { Montage } from '../document/types.ts';
-import type { Timeline } from '../timeline/timeline.ts';
+import type { Montage, SlowedSound } from '../document/types.ts';
+import type { TimeMap } from '../timeline/speed.ts';
+import type { ClipSpan, Timeline } from '../timeline/timeline.ts';
 
 export interface SoundSegment {
   readonly source: string;
@@ -16,6 +17,44 @@ export interface SoundSegment {
   /** Seconds over which it comes in from silence, and goes out to it at its end. */
   readonly fadeIn?: number | undefined;
   readonly fadeOut?: number | undefined;
+  /** Source seconds heard so many seconds after it begins, where it runs at another speed: then `out` is only how long it is. */
+  readonly runs?: ((seconds: number) => number) | undefined;
+}
+
+/** Seconds of the fades where sound leaves its picture and comes back to it: a jump would click. */
+const BLENDED = 0.008;
+
+/** What is heard of a clip that does not run as it was recorded, stretch by stretch of its speed. */
+function mappedSegments(span: ClipSpan, map: TimeMap, perFrame: number, whole: SoundSegment): SoundSegment[] {
+  const heardIn = ({ ramp, from, to }: TimeMap['pieces'][number]): SlowedSound | 'plain' =>
+    ramp?.sound ?? (from === 1 && to === 1 && (span.clip.speed ?? 1) > 0 ? 'plain' : (span.clip.slowed ?? 'follows'));
+  const stretches: { heard: SlowedSound | 'plain'; first: number; end: number }[] = [];
+  for (const piece of map.pieces) {
+    const [heard, last] = [heardIn(piece), stretches.at(-1)];
+    const end = Math.min(map.frames, piece.first + piece.frames);
+    if (end <= piece.first) continue;
+    if (last?.heard === heard) last.end = end;
+    else stretches.push({ heard, first: piece.first, end });
+  }
+  return stretches.flatMap(({ heard, first, end }, i): SoundSegment[] => {
+    if (heard === 'silent') return [];
+    const from = map.at(first);
+    const length = (end - first) * perFrame;
+    // What follows the picture meets what is heard as it was recorded without a jump.
+    const loose = (other: (typeof stretches)[number] | undefined): boolean =>
+      other !== undefined && (heard === 'goes on' || other.heard === 'goes on' || other.heard === 'silent');
+    return [
+      {
+        ...whole,
+        at: whole.at + first * perFrame,
+        in: from,
+        out: heard === 'follows' ? from + length : Math.min(from + length, whole.out),
+        ...(loose(stretches[i - 1]) && { fadeIn: BLENDED }),
+        ...(loose(stretches[i + 1]) && { fadeOut: BLENDED }),
+        ...(heard === 'follows' && { runs: (seconds: number) => map.at(first + seconds / perFrame) }),
+      },
+    ];
+  });
 }
 
 export function soundPlan(montage: Montage, line: Timeline): SoundSegment[] {
@@ -25,14 +64,19 @@ export function soundPlan(montage: Montage, line: Timeline): SoundSegment[] {
     const source = sources.get(span.clip.source);
     if (!source || source.listen === null) continue;
     const length = line.timeOf(span.end) - line.timeOf(span.first);
-    segments.push({
+    const segment: SoundSegment = {
       source: source.id,
       track: source.listen,
       at: line.timeOf(span.first),
       in: line.sourceStart(span),
       out: Math.min(line.sourceStart(span) + length, source.duration),
       gain: montage.settings.clipGain,
-    });
+    };
+    if (!span.map) segments.push(segment);
+    else {
+      const perFrame = length / (span.end - span.first);
+      segments.push(...mappedSegments(span, span.map, perFrame, { ...segment, out: source.duration }));
+    }
   }
   for (const item of montage.music) {
     const source = sources.get(item.source);

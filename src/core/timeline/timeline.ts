@@ -3,6 +3,7 @@ import type { FrameTimes } from './frame-times.ts';
 import { regularTimes } from './frame-times.ts';
 import type { Clip, Montage, Source } from '../document/types.ts';
 import { lowerBound } from '../base/search.ts';
+import { timeMap, type PlacedRamp, type TimeMap } from './speed.ts';
 import { frameToSeconds, fps, secondsToFrame, type Rate } from '../base/time.ts';
 
 /** Frame times of each source with a picture, by source id. */
@@ -31,7 +32,25 @@ export interface ClipSpan {
   readonly end: number;
   /** Montage seconds at which the clip begins. */
   readonly start: number;
+  /** How it runs; null where it runs as it was recorded. */
+  readonly map: TimeMap | null;
 }
+
+/** A source frame with a share of the one after it. */
+export interface Mixed {
+  readonly frame: number;
+  /** Of the other frame, 0-1. */
+  readonly share: number;
+}
+
+/** Ramps in a clip, and source seconds of it that stay where they are while time is paid back. */
+export interface ClipRamps {
+  readonly ramps: readonly PlacedRamp[];
+  readonly marks: readonly number[];
+}
+/** By the ids of clips. */
+export type Ramps = ReadonlyMap<string, ClipRamps>;
+const NO_RAMPS: Ramps = new Map();
 
 export interface Timeline {
   readonly count: number;
@@ -54,6 +73,8 @@ export interface Timeline {
   momentsOf(span: ClipSpan, t: number): readonly number[];
   /** Index of the source frame that a montage frame shows. */
   sourceFrame(span: ClipSpan, frame: number): number;
+  /** The source frame after it, and how much of that is mixed in; null where it is shown by itself. */
+  mixedWith(span: ClipSpan, frame: number): Mixed | null;
   /** First montage frame of the clip that shows source time `t`, or null when trimmed out. */
   frameOf(span: ClipSpan, t: number): number | null;
 }
@@ -72,26 +93,78 @@ export type Row = Pick<Montage, 'clips' | 'settings'>;
 /** The last timeline of each index of media: a montage that is edited elsewhere keeps its own. */
 const latest = new WeakMap<MediaIndex, Row & { readonly line: Timeline }>();
 
-export function timeline({ clips, settings }: Row, media: MediaIndex): Timeline {
-  const known = latest.get(media);
+/** @param ramps of accents (accents/ramps.ts); without them the row runs as its clips say */
+export function timeline({ clips, settings }: Row, media: MediaIndex, ramps = NO_RAMPS): Timeline {
+  const known = ramps === NO_RAMPS ? latest.get(media) : undefined;
   if (known?.clips === clips && known.settings === settings) return known.line;
   const line =
     settings.timing.mode === 'source'
-      ? sourceTimeline({ clips, settings }, media)
-      : constantTimeline({ clips, settings }, media, settings.timing.rate);
-  latest.set(media, { clips, settings, line });
+      ? sourceTimeline({ clips, settings }, media, ramps)
+      : constantTimeline({ clips, settings }, media, settings.timing.rate, ramps);
+  if (ramps === NO_RAMPS) latest.set(media, { clips, settings, line });
   return line;
 }
 
-/** Source time runs as montage time does. */
-function straight(
+/** How a clip runs at so many output frames a second; null where it runs as it was recorded. */
+function mapOf(clip: Clip, ramps: Ramps, rate: Rate): TimeMap | null {
+  const own = ramps.get(clip.id);
+  return own || (clip.speed ?? 1) !== 1 ? timeMap(clip, own?.ramps ?? [], own?.marks ?? [], fps(rate)) : null;
+}
+
+/** Less than any frame lasts, more than timestamps are off: backwards a frame is shown until the moment it begins. */
+const BEFORE = 7e-4;
+/** Shares of the neighbour that nobody sees. */
+const UNSEEN = 1 / 64;
+
+/** What a clip that does not run as recorded shows: all of it follows from its map. */
+function mapped(times: FrameTimes, { clip, first, end }: ClipSpan, map: TimeMap) {
+  const back = (clip.speed ?? 1) < 0;
+  const shown = (frame: number): number =>
+    back ? times.indexAt(Math.max(clip.in, map.at(frame - first) - BEFORE)) : times.indexAt(map.at(frame - first));
+  return {
+    shown,
+    mixed(frame: number): Mixed | null {
+      const { ramp } = map.pieces.findLast((piece) => piece.first <= frame - first + 1e-9) ?? { ramp: null };
+      if ((ramp?.between ?? clip.between ?? 'nearest') === 'nearest') return null;
+      if (Math.abs(map.speedAt(frame - first)) > 1 - UNSEEN) return null;
+      const index = shown(frame);
+      const [from, to] = [times.timeOf(index), times.timeOf(index + 1)];
+      // The one after the clip's end belongs to nothing that is shown.
+      if (to <= from || to >= clip.out - EPSILON) return null;
+      const share = Math.min(1, Math.max(0, (map.at(frame - first) - from) / (to - from)));
+      return share > UNSEEN ? { frame: index + 1, share } : null;
+    },
+    frameOf(t: number): number | null {
+      if (t < clip.in - EPSILON || t >= clip.out - EPSILON) return null;
+      const place = map.frameOf(t);
+      if (place === null) return null;
+      // The first output frame that shows the contact frame, or the first after it.
+      const contact = times.indexAt(t);
+      const reached = (frame: number): boolean => (back ? shown(frame) <= contact : shown(frame) >= contact);
+      let frame = Math.min(end - 1, first + Math.floor(place));
+      while (frame > first && reached(frame - 1)) frame--;
+      while (frame < end && !reached(frame)) frame++;
+      return frame < end ? frame : null;
+    },
+  };
+}
+
+/** Source time runs as montage time does, or as the clip's map says. */
+function running(
   begins: (span: ClipSpan) => number,
   end: (span: ClipSpan) => number,
+  rateOf: (span: ClipSpan) => number,
 ): Pick<Timeline, 'sourceTime' | 'momentsOf'> {
   return {
-    sourceTime: (span, seconds) => begins(span) + seconds - span.start,
+    sourceTime: (span, seconds) =>
+      span.map ? span.map.at((seconds - span.start) * rateOf(span)) : begins(span) + seconds - span.start,
     momentsOf(span, t) {
-      const at = span.start + t - begins(span);
+      const frame = span.map?.frameOf(t);
+      const at = span.map
+        ? frame === null || frame === undefined
+          ? Infinity
+          : span.start + frame / rateOf(span)
+        : span.start + t - begins(span);
       return at >= span.start - EPSILON && at < end(span) - EPSILON ? [at] : [];
     },
   };
@@ -101,18 +174,22 @@ function straight(
 export const clipFrames = (clip: Pick<Clip, 'in' | 'out'>, rate: Rate): number =>
   Math.max(1, Math.round(((clip.out - clip.in) * rate.num) / rate.den));
 
-function constantTimeline(montage: Row, media: MediaIndex, rate: Rate): Timeline {
+function constantTimeline(montage: Row, media: MediaIndex, rate: Rate, ramps: Ramps): Timeline {
   const spans: ClipSpan[] = [];
   let first = 0;
   montage.clips.forEach((clip, index) => {
-    const length = clipFrames(clip, rate);
-    spans.push({ clip, index, first, end: first + length, start: frameToSeconds(first, rate) });
+    const map = mapOf(clip, ramps, rate);
+    const length = map ? Math.max(1, Math.round(map.frames)) : clipFrames(clip, rate);
+    spans.push({ clip, index, first, end: first + length, start: frameToSeconds(first, rate), map });
     first += length;
   });
   const count = first;
   const shown = (span: ClipSpan, frame: number): number => {
     const times = media.get(span.clip.source);
-    return times ? times.indexAt(span.clip.in + frameToSeconds(frame - span.first, rate)) : 0;
+    if (!times) return 0;
+    return span.map
+      ? mapped(times, span, span.map).shown(frame)
+      : times.indexAt(span.clip.in + frameToSeconds(frame - span.first, rate));
   };
   return {
     count,
@@ -125,12 +202,19 @@ function constantTimeline(montage: Row, media: MediaIndex, rate: Rate): Timeline
     spanAt: (frame) => findSpan(spans, frame),
     listed: (source) => media.has(source),
     sourceStart: (span) => span.clip.in,
-    ...straight(
+    ...running(
       (span) => span.clip.in,
       (span) => frameToSeconds(span.end, rate),
+      () => fps(rate),
     ),
     sourceFrame: shown,
+    mixedWith(span, frame) {
+      const times = media.get(span.clip.source);
+      return times && span.map ? mapped(times, span, span.map).mixed(frame) : null;
+    },
     frameOf(span, t) {
+      const known = media.get(span.clip.source);
+      if (known && span.map) return mapped(known, span, span.map).frameOf(t);
       if (t < span.clip.in - 1e-6 || t >= span.clip.out - 1e-6) return null;
       const times = media.get(span.clip.source);
       let frame = span.first + Math.max(0, secondsToFrame(t - span.clip.in, rate));
@@ -145,7 +229,7 @@ function constantTimeline(montage: Row, media: MediaIndex, rate: Rate): Timeline
   };
 }
 
-function sourceTimeline(montage: Row, media: MediaIndex): Timeline {
+function sourceTimeline(montage: Row, media: MediaIndex, ramps: Ramps): Timeline {
   const spans: ClipSpan[] = [];
   const offsets: number[] = [];
   let first = 0;
@@ -155,23 +239,39 @@ function sourceTimeline(montage: Row, media: MediaIndex): Timeline {
     const times = media.get(clip.source);
     if (!times) return;
     rate ??= times.rate;
+    // What is slower or faster has no frames of its source's: it has as many a second as that has on the whole.
+    const map = mapOf(clip, ramps, times.rate);
+    if (map) {
+      const length = Math.max(1, Math.round(map.frames));
+      spans.push({ clip, index, first, end: first + length, start, map });
+      offsets.push(0);
+      start += length / fps(times.rate);
+      first += length;
+      return;
+    }
     const from = times.indexAt(clip.in);
     const to = clip.out >= times.end - 1e-6 ? times.count : Math.max(from + 1, times.indexAt(clip.out - 1e-5) + 1);
-    spans.push({ clip, index, first, end: first + to - from, start });
+    spans.push({ clip, index, first, end: first + to - from, start, map });
     offsets.push(from);
     start += Math.min(clip.out, times.end) - times.timeOf(from);
     first += to - from;
   });
   const count = first;
   const duration = start;
-  const shown = (span: ClipSpan, frame: number): number => frame - span.first + (offsets[spans.indexOf(span)] ?? 0);
+  const timesOf = (span: ClipSpan): FrameTimes => media.get(span.clip.source)!;
+  const rateOf = (span: ClipSpan): number => fps(timesOf(span).rate);
+  const shown = (span: ClipSpan, frame: number): number =>
+    span.map
+      ? mapped(timesOf(span), span, span.map).shown(frame)
+      : frame - span.first + (offsets[spans.indexOf(span)] ?? 0);
   const timeOf = (frame: number): number => {
     const span = findSpan(spans, frame) ?? spans.at(-1);
     if (!span || frame >= count) return duration;
-    const times = media.get(span.clip.source)!;
+    if (span.map) return span.start + (frame - span.first) / rateOf(span);
+    const times = timesOf(span);
     return span.start + times.timeOf(shown(span, frame)) - times.timeOf(shown(span, span.first));
   };
-  const begins = (span: ClipSpan): number => media.get(span.clip.source)!.timeOf(shown(span, span.first));
+  const begins = (span: ClipSpan): number => timesOf(span).timeOf(shown(span, span.first));
   const average = rate ?? { num: 30, den: 1 };
   return {
     count,
@@ -183,19 +283,23 @@ function sourceTimeline(montage: Row, media: MediaIndex): Timeline {
     frameAt(seconds) {
       const span = spans.findLast((s) => s.start <= seconds + 1e-6) ?? spans[0];
       if (!span) return 0;
-      const times = media.get(span.clip.source)!;
+      const held = (frame: number): number => Math.min(Math.max(span.first, frame), span.end - 1);
+      if (span.map) return held(span.first + Math.floor((seconds - span.start) * rateOf(span) + 1e-4));
+      const times = timesOf(span);
       const begin = times.timeOf(shown(span, span.first));
       const frame = span.first + times.indexAt(begin + seconds - span.start) - shown(span, span.first);
-      return Math.min(Math.max(span.first, frame), span.end - 1);
+      return held(frame);
     },
     spanAt: (frame) => findSpan(spans, frame),
     listed: (source) => media.has(source),
     // A trim within a frame shows all of it, and its sound begins with it.
     sourceStart: begins,
-    ...straight(begins, (span) => timeOf(span.end)),
+    ...running(begins, (span) => timeOf(span.end), rateOf),
     sourceFrame: shown,
+    mixedWith: (span, frame) => (span.map ? mapped(timesOf(span), span, span.map).mixed(frame) : null),
     frameOf(span, t) {
-      const times = media.get(span.clip.source)!;
+      const times = timesOf(span);
+      if (span.map) return mapped(times, span, span.map).frameOf(t);
       const frame = span.first + times.indexAt(t) - shown(span, span.first);
       return t >= span.clip.in - 1e-6 && frame >= span.first && frame < span.end ? frame : null;
     },

@@ -2,6 +2,7 @@
 import { segmentGain, type SoundSegment } from '../../core/sound/sound-plan.ts';
 import { openMedia, type MediaLocation, type OpenMedia } from './open.ts';
 import { Voice } from './voice.ts';
+import { WarpedVoice } from './warped-voice.ts';
 
 type Stereo = [Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>];
 
@@ -16,7 +17,7 @@ export interface LostSound {
 
 export class Mixer {
   private readonly open = new Map<string, Promise<OpenMedia>>();
-  private readonly voices = new Map<SoundSegment, Voice>();
+  private readonly voices = new Map<SoundSegment, Voice | WarpedVoice>();
   /** Mixed blocks by where they lie, oldest first. */
   private readonly kept = new Map<string, Stereo>();
   private keptSamples = 0;
@@ -91,7 +92,7 @@ export class Mixer {
     }
   }
 
-  private async voiceOf(segment: SoundSegment): Promise<Voice | null> {
+  private async voiceOf(segment: SoundSegment): Promise<Voice | WarpedVoice | null> {
     const known = this.voices.get(segment);
     if (known) return known;
     const location = this.locate(segment.source);
@@ -100,7 +101,10 @@ export class Mixer {
     if (!media) this.open.set(segment.source, (media = openMedia(location, segment.source)));
     const opened = await media;
     if (!opened.audio[segment.track]) return null;
-    const voice = new Voice(opened, segment.track, segment.in, this.sampleRate);
+    const { runs } = segment;
+    const voice = runs
+      ? new WarpedVoice(new Voice(opened, segment.track, 0, this.sampleRate), runs, this.sampleRate)
+      : new Voice(opened, segment.track, segment.in, this.sampleRate);
     this.voices.set(segment, voice);
     return voice;
   }

@@ -18,7 +18,7 @@ import { Mixer } from '../media/mixer.ts';
 import type { MediaLocation } from '../media/open.ts';
 import { StillReader } from '../media/still.ts';
 import { listedIndex, type ListedStarts } from '../media/starts.ts';
-import { evened } from '../media/yuv.ts';
+import { evened, mixed } from '../media/yuv.ts';
 import type { Drawing, FrameRenderer, Picture } from '../render/frame-renderer.ts';
 import { chooseRenderer, type RendererChoice } from '../render/choose.ts';
 
@@ -156,8 +156,12 @@ export class FrameServer {
     const before = this.versions;
     this.versions = new Map(montage.sources.map(({ id, fingerprint }) => [id, version(id, fingerprint)]));
     for (const { id } of old?.sources ?? []) if (before.get(id) !== this.versions.get(id)) await this.dropReader(id);
-    const heard = ({ clips, music, settings, sources }: Montage): string =>
-      JSON.stringify([clips, music, settings, sources]);
+    // Where accents change how fast clips run, all that lays them is heard.
+    const heard = ({ clips, music, settings, sources, accents, rules, overrides, byHand, hits }: Montage): string =>
+      JSON.stringify([
+        [clips, music, settings, sources],
+        accents.some(({ ramp }) => ramp) && [accents, rules, overrides, byHand, hits],
+      ]);
     if (!old || heard(old) !== heard(montage)) await this.dropMixer();
   }
 
@@ -206,7 +210,9 @@ export class FrameServer {
   private async pictureOf(planned: PlannedPicture | null): Promise<Picture | null> {
     const video = planned && this.montage?.sources.find((s) => s.id === planned.source)?.video;
     if (!planned || !video) return null;
-    const read = await (await this.reader(planned.source)).get(planned.frame);
+    const reader = await this.reader(planned.source);
+    const own = await reader.get(planned.frame);
+    const read = planned.mixed ? mixed(own, await reader.get(planned.mixed.frame), planned.mixed.share) : own;
     const { width, height } = this.montage!.settings;
     const yuv = video.rotation === 0 ? evened(read, width, height) : read;
     return {

@@ -1,0 +1,223 @@
+/**
+ * How fast a clip runs: at a speed of its own, and through ramps about its hits. From output frames to source seconds and
+ * back, exactly: pieces of an even speed or of one that runs smoothly to the next, integrated in closed form.
+ */
+import type { Clip, Ramp } from '../document/types.ts';
+
+/** Output frames through which the speed stays, or runs from one to the other. Speeds are shares, 1 as recorded, never negative. */
+export interface Piece {
+  /** At least 0; not whole where a piece fills what lies between two others. */
+  readonly frames: number;
+  readonly from: number;
+  readonly to: number;
+  /** The ramp it is of; null for what lies between ramps. */
+  readonly ramp: Ramp | null;
+}
+
+/** A ramp where it lies in a clip. */
+export interface PlacedRamp {
+  readonly ramp: Ramp;
+  /** Source seconds that its hit is at. */
+  readonly t: number;
+  /** Output frames for one of the ramp's. */
+  readonly scale: number;
+}
+
+export interface TimeMap {
+  /** Output frames of the clip. */
+  readonly frames: number;
+  /** Output frames that ramps have won and nothing has paid back. */
+  readonly gained: number;
+  readonly pieces: readonly (Piece & { readonly first: number })[];
+  /** Source seconds shown at an output frame since the clip's first, fractions too; held within the clip. */
+  at(frame: number): number;
+  /** Source seconds an output second, at a frame: 1 as recorded, negative backwards. */
+  speedAt(frame: number): number;
+  /** The first output frame, fractions too, at which a source time is shown; null where it is not. */
+  frameOf(seconds: number): number | null;
+}
+
+/** The integral of 3x² - 2x³ from 0: a smooth way from one speed to another. */
+const SMOOTH = (x: number): number => x ** 3 - x ** 4 / 2;
+
+/** Frames' worth of source that `frames` of a piece show. */
+const travelled = ({ frames, from, to }: Piece, passed: number): number =>
+  from === to || frames === 0 ? from * passed : from * passed + (to - from) * frames * SMOOTH(passed / frames);
+
+/** How many frames of a piece it takes to show so much of the source; it shows that much. */
+function passedIn(piece: Piece, wanted: number): number {
+  if (piece.from === piece.to) return piece.from > 0 ? Math.min(piece.frames, wanted / piece.from) : 0;
+  let [low, high] = [0, piece.frames];
+  for (let round = 0; round < 60 && high - low > 1e-9; round++) {
+    const middle = (low + high) / 2;
+    if (travelled(piece, middle) < wanted) low = middle;
+    else high = middle;
+  }
+  return high;
+}
+
+const piecesOf = ({ ramp, scale }: PlacedRamp, base: number): Piece[] =>
+  ramp.steps.map(({ speed, frames }, i) => ({
+    frames: frames * scale,
+    from: speed,
+    to: ramp.smooth ? (ramp.steps[i + 1]?.speed ?? base) : speed,
+    ramp,
+  }));
+
+/** What of pieces is left after so many frames. A smooth piece is cut into what it is from there on. */
+function after(pieces: readonly Piece[], frames: number): Piece[] {
+  const left: Piece[] = [];
+  let rest = frames;
+  for (const piece of pieces) {
+    const cut = Math.min(rest, piece.frames);
+    rest -= cut;
+    if (cut < piece.frames - 1e-9) left.push(cut === 0 ? piece : evenRest(piece, cut));
+  }
+  return left;
+}
+
+/** The rest of a piece at its mean speed: it shows just as much in as many frames. */
+function evenRest(piece: Piece, cut: number): Piece {
+  const frames = piece.frames - cut;
+  const mean = (travelled(piece, piece.frames) - travelled(piece, cut)) / frames;
+  return { ...piece, frames, from: mean, to: mean };
+}
+
+const total = (pieces: readonly Piece[]): number => pieces.reduce((sum, one) => sum + travelled(one, one.frames), 0);
+const lasting = (pieces: readonly Piece[]): number => pieces.reduce((sum, { frames }) => sum + frames, 0);
+
+/**
+ * @param ramps about hits of the clip, in any order; one whose hit lies inside of an earlier one's slow part is passed over
+ * @param marks source seconds that are to stay on their output frames where time is paid back
+ * @param fps output frames a second
+ */
+export function timeMap(
+  { in: begin, out: end, speed = 1 }: Pick<Clip, 'in' | 'out' | 'speed'>,
+  ramps: readonly PlacedRamp[],
+  marks: readonly number[],
+  fps: number,
+): TimeMap {
+  const back = speed < 0;
+  const base = Math.abs(speed);
+  /** All that is shown, and how far along it a source time is, in frames' worth of source. */
+  const whole = (end - begin) * fps;
+  const alongOf = (t: number): number => (back ? end - t : t - begin) * fps;
+  const stops = marks.map(alongOf).sort((a, b) => a - b);
+
+  const pieces: Piece[] = [];
+  let along = 0;
+  let debt = 0;
+  let most = base;
+  /**
+   * Runs on at the clip's own speed, or faster while there is something to pay back, up to a place; what will be won
+   * there before its hit is paid on the last stretch, so that the hit stays on its frame.
+   */
+  const runTo = (place: number, ahead = 0): void => {
+    for (const stop of [...stops.filter((s) => s > along + 1e-6 && s < place - 1e-6), place]) {
+      if (stop === place) debt += ahead;
+      const stretch = stop - along;
+      if (stretch <= 0) continue;
+      const usual = stretch / base;
+      const frames = debt > 0 ? Math.max(usual - debt, stretch / most) : usual;
+      debt -= usual - frames;
+      pieces.push({ frames, from: stretch / frames, to: stretch / frames, ramp: null });
+      along = stop;
+    }
+  };
+  let cutAt = Infinity;
+  for (const placed of [...ramps].sort((a, b) => alongOf(a.t) - alongOf(b.t))) {
+    const hit = alongOf(placed.t);
+    if (hit < along - 1e-6 || hit > whole) continue;
+    let own = piecesOf(placed, base);
+    const before = placed.ramp.before * placed.scale;
+    const lead = total(own) - total(after(own, before));
+    const { gained } = placed.ramp;
+    let ahead = 0;
+    if (gained === 'paid back') most = Math.max(base, placed.ramp.most);
+    if (hit - lead > along) {
+      if (gained === 'paid back') ahead = before - lead / base;
+      runTo(hit - lead, ahead);
+    } else {
+      // Ramps meet, or the clip begins inside of one: what of it comes before the hit is as long as there is room.
+      let [low, high] = [0, Math.min(before, lasting(own))];
+      for (let round = 0; round < 60; round++) {
+        const middle = (low + high) / 2;
+        if (lead - (total(own) - total(after(own, middle))) > hit - along) low = middle;
+        else high = middle;
+      }
+      own = after(own, high);
+    }
+    const shown = total(own);
+    const room = whole - along;
+    if (shown > room) {
+      const cut: Piece[] = [];
+      let rest = room;
+      for (const piece of own) {
+        const all = travelled(piece, piece.frames);
+        if (rest <= 0 && all > 0) break;
+        const frames = all <= rest ? piece.frames : passedIn(piece, rest);
+        cut.push(frames < piece.frames ? { ...evenFirst(piece, frames) } : piece);
+        rest -= Math.min(all, rest);
+      }
+      own = cut;
+    }
+    pieces.push(...own);
+    const moved = Math.min(shown, room);
+    along += moved;
+    const won = lasting(own) - moved / base;
+    if (gained === 'paid back') debt += won - ahead;
+    if (gained === 'cut') cutAt = whole / base;
+  }
+  runTo(whole);
+
+  const frames = Math.min(lasting(pieces), Math.max(cutAt, 1));
+  let first = 0;
+  let shown = 0;
+  const placed = pieces.map((piece) => {
+    const one = { ...piece, first, shown };
+    first += piece.frames;
+    shown += travelled(piece, piece.frames);
+    return one;
+  });
+  const sourceOf = (place: number): number => {
+    const held = Math.min(whole, Math.max(0, place)) / fps;
+    return back ? end - held : begin + held;
+  };
+  const pieceAt = (frame: number): (typeof placed)[number] => {
+    let [low, high] = [0, placed.length - 1];
+    while (low < high) {
+      const middle = (low + high + 1) >> 1;
+      if (placed[middle]!.first <= frame) low = middle;
+      else high = middle - 1;
+    }
+    return placed[low]!;
+  };
+  return {
+    frames,
+    gained: frames - whole / base,
+    pieces: placed,
+    at(frame) {
+      const piece = pieceAt(frame);
+      return sourceOf(piece.shown + travelled(piece, Math.min(piece.frames, Math.max(0, frame - piece.first))));
+    },
+    speedAt(frame) {
+      const { from, to, first: start, frames: length } = pieceAt(frame);
+      const x = length > 0 ? Math.min(1, Math.max(0, (frame - start) / length)) : 0;
+      return (back ? -1 : 1) * (from + (to - from) * x * x * (3 - 2 * x));
+    },
+    frameOf(t) {
+      const place = alongOf(t);
+      if (place < -1e-6 || place > whole + 1e-6) return null;
+      const piece = placed.find((one) => one.shown + travelled(one, one.frames) >= place - 1e-9);
+      if (!piece) return null;
+      const frame = piece.first + passedIn(piece, Math.max(0, place - piece.shown));
+      return frame <= frames ? frame : null;
+    },
+  };
+}
+
+/** The first frames of a piece at their mean speed. */
+function evenFirst(piece: Piece, frames: number): Piece {
+  const mean = frames > 0 ? travelled(piece, frames) / frames : piece.from;
+  return { ...piece, frames, from: mean, to: mean };
+}
