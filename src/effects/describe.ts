@@ -64,7 +64,7 @@ ${(Object.keys(GROUPS) as EffectGroup[])
   .join('\n')}
 ## Accents that come with Akmeon
 
-| accent | on the hit lies its | frames before and after | effects |
-|---|---|---|---|
-${STARTER_ACCENTS.map((a) => `| ${a.name} | ${ALIGNS[a.align]} | ${a.lead}, ${a.tail} | ${a.effects.map((use) => EFFECT_LIST.find((e) => e.id === use.effect)!.name).join(', ')} |`).join('\n')}
+| accent | on the hit lies its | frames before and after | effects | speed |
+|---|---|---|---|---|
+${STARTER_ACCENTS.map((a) => `| ${a.name} | ${ALIGNS[a.align]} | ${a.lead}, ${a.tail} | ${a.effects.map((use) => EFFECT_LIST.find((e) => e.id === use.effect)!.name).join(', ')} | ${a.ramp ? a.ramp.steps.map(({ speed, frames }) => `${Math.round(speed * 100)} % for ${frames}`).join(', ') : 'as recorded'} |`).join('\n')}
 `;

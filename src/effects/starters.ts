@@ -12,6 +12,7 @@ import {
   type Key,
   DEFAULT_ACCENT,
   type Param,
+  type Ramp,
 } from '../core/document/types.ts';
 import { hasPlace } from '../core/accents/effect-spec.ts';
 import { EFFECTS } from './index.ts';
@@ -42,6 +43,17 @@ const accent = (
   effects: EffectUse[],
   more: Partial<Accent> = {},
 ): Accent => ({ ...DEFAULT_ACCENT, id, name, rate: MADE_AT, lead, tail, seed, effects, ...more });
+
+/** Speeds in percent, each for so many frames, the first so many frames before the hit. */
+const ramp = (before: number, ...steps: [percent: number, frames: number][]): Ramp => ({
+  before,
+  steps: steps.map(([percent, frames]) => ({ speed: percent / 100, frames })),
+  smooth: false,
+  gained: 'kept',
+  most: 2,
+  between: 'blended',
+  sound: 'follows',
+});
 
 export const STARTER_ACCENTS: readonly Accent[] = [
   accent('harbour-knock', 'Harbour knock', 2, 10, 11, [
@@ -332,5 +344,48 @@ export const STARTER_ACCENTS: readonly Accent[] = [
       use('sk3', 'grain', { amount: keys([0, 35], [12, 0]), size: 0.8 }),
     ],
     { align: 'start' },
+  ),
+  accent(
+    'slack-water',
+    'Slack water',
+    4,
+    40,
+    149,
+    [
+      use('sw1', 'punch', {
+        zoom: keys([-4, 100, 'slow out'], [0, 106, 'both slow'], [30, 112, 'fast out'], [40, 100]),
+      }),
+      use('sw2', 'saturation', { amount: keys([-4, 100], [10, 62, 'linear'], [30, 62, 'fast out'], [40, 100]) }),
+    ],
+    { ramp: ramp(0, [75, 10], [50, 10], [25, 10], [10, 10]) },
+  ),
+  accent(
+    'long-swell',
+    'Long swell',
+    8,
+    18,
+    151,
+    [
+      use('lw1', 'punch', { zoom: keys([-8, 100, 'both slow'], [0, 114, 'fast out'], [18, 100]) }),
+      use('lw2', 'vignette', { amount: keys([-8, 0], [0, 55, 'linear'], [18, 0]) }),
+    ],
+    { ramp: { ...ramp(8, [100, 6], [30, 14], [30, 6]), smooth: true, gained: 'paid back', sound: 'goes on' } },
+  ),
+  accent(
+    'line-snap',
+    'Line snap',
+    6,
+    16,
+    157,
+    [
+      use('ls1', 'flash', { exposure: keys([-1, 0], [0, 2.2, 'fast out'], [6, 0]) }),
+      use('ls2', 'shake', {
+        x: keys([-1, 0], [0, 3.5, 'fast out'], [12, 0]),
+        y: keys([-1, 0], [0, 2.5, 'fast out'], [12, 0]),
+        rateX: 15,
+        rateY: 12,
+      }),
+    ],
+    { ramp: { ...ramp(6, [250, 6], [0, 5], [40, 11]), gained: 'paid back', most: 3 } },
   ),
 ];

@@ -203,12 +203,12 @@ const parts = {
     return difference(draw().read(drawing, width, height), lanes().read(drawing, width, height));
   },
 
-  /** A stack drawn at two sizes of the same frame, the larger one averaged down to the smaller. */
+  /** A stack drawn at two sizes of the same frame, by the quicker of the two, the larger one averaged down to the smaller. */
   sizes(list: [effect: string, params: EffectUse['params'], more?: Partial<EffectUse>][], age = 1, seed = 7) {
     const big = cardYuv(1920, 1080);
     const { passes, shifts } = stackPasses(asUses(list), age, seed);
     const others = shifts.map((shift) => cardYuv(1920, 1080, undefined, shift));
-    const at = (width: number, height: number) => draw().read(asDrawing(passes, big, others), width, height);
+    const at = (width: number, height: number) => lanes().read(asDrawing(passes, big, others), width, height);
     const [small, large] = [at(640, 360), at(1920, 1080)];
     const mean = new Float64Array(small.length);
     for (let y = 0; y < 360; y++)

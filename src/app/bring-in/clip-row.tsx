@@ -1,19 +1,22 @@
 /** The clips of the row: the place, the trims, the fit of each. */
 import { useRef } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { nanoid } from 'nanoid';
 import { ArrowDown, ArrowUp, Scissors, Trash2 } from 'lucide-react';
 import { timecode } from '../../core/base/time.ts';
-import type { Clip } from '../../core/document/types.ts';
+import { LIMITS } from '../../core/document/limits.ts';
+import { BETWEENS, SLOWED_SOUNDS, type Between, type Clip, type SlowedSound } from '../../core/document/types.ts';
 import { setFit } from '../../core/document/formats.ts';
-import { placeClip, removeClip, slipClip, splitClip, trimClip } from '../../core/timeline/row.ts';
+import { placeClip, removeClip, setSpeed, slipClip, trimClip } from '../../core/timeline/row.ts';
+import { NumberField } from '../parts/number-field.tsx';
+import { BETWEEN_NAMES, SLOWED_NAMES } from '../parts/speed-names.ts';
 import { TimeField } from '../parts/time-field.tsx';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
+import { cutHere } from '../stores/row.ts';
 import { useView } from '../stores/view.ts';
 
 /** Height of a clip's card with the gap below it, pixels. */
-const CARD = 124;
+const CARD = 152;
 
 /** However many there are, those in sight are drawn. */
 export function ClipList({ clips }: { clips: readonly Clip[] }) {
@@ -47,6 +50,69 @@ export function ClipList({ clips }: { clips: readonly Clip[] }) {
   );
 }
 
+/** How fast a clip runs; what that looks and sounds like is asked where it is not as it was recorded. */
+function SpeedFields({ clip, at }: { clip: Clip; at: number }) {
+  const { speed = 1, between = 'nearest', slowed = 'follows' } = clip;
+  const set = (change: Parameters<typeof setSpeed>[1], group?: string): void =>
+    edit(setSpeed(clip.id, change), group && `speed-${clip.id}`);
+  return (
+    <div className="mt-1 flex flex-wrap items-center gap-x-2 gap-y-1">
+      <label className="flex items-center gap-1">
+        speed
+        <NumberField
+          label={`Speed of clip ${at + 1}, percent`}
+          value={Math.round(Math.abs(speed) * 1000) / 10}
+          min={LIMITS.speed.min * 100}
+          max={LIMITS.speed.max * 100}
+          step={5}
+          className="field mono w-16 px-1 py-0 text-[12px]"
+          onLeave
+          onValue={(percent) => set({ speed: (Math.sign(speed) * percent) / 100 })}
+        />
+        %
+      </label>
+      <label className="flex items-center gap-1">
+        <input
+          type="checkbox"
+          className="accent-lamp"
+          aria-label={`Clip ${at + 1} backwards`}
+          checked={speed < 0}
+          onChange={(event) => set({ speed: Math.abs(speed) * (event.currentTarget.checked ? -1 : 1) })}
+        />
+        backwards
+      </label>
+      {speed !== 1 && (
+        <>
+          <select
+            className="field py-0"
+            aria-label={`Between the frames of clip ${at + 1}`}
+            value={between}
+            onChange={(event) => set({ between: event.currentTarget.value as Between })}
+          >
+            {BETWEENS.map((one) => (
+              <option key={one} value={one}>
+                between: {BETWEEN_NAMES[one]}
+              </option>
+            ))}
+          </select>
+          <select
+            className="field py-0"
+            aria-label={`Sound of clip ${at + 1}`}
+            value={slowed}
+            onChange={(event) => set({ slowed: event.currentTarget.value as SlowedSound })}
+          >
+            {SLOWED_SOUNDS.map((one) => (
+              <option key={one} value={one}>
+                sound: {SLOWED_NAMES[one]}
+              </option>
+            ))}
+          </select>
+        </>
+      )}
+    </div>
+  );
+}
+
 function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: boolean }) {
   const derived = useDerived()!;
   const format = useView((s) => s.format);
@@ -54,10 +120,6 @@ function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: boolean }) 
   const span = derived.line.spans.find((s) => s.clip.id === clip.id);
   const times = derived.media.get(clip.source);
   const inside = useView((s) => span !== undefined && s.playhead > span.first && s.playhead < span.end);
-  const cut = (): void => {
-    if (span && times)
-      edit(splitClip(clip.id, times.timeOf(derived.line.sourceFrame(span, useView.getState().playhead)), nanoid(8)));
-  };
   const bound = (name: 'in' | 'out') => (
     <label className="flex items-center gap-1">
       {name}
@@ -96,7 +158,7 @@ function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: boolean }) 
           aria-label={`Cut clip ${at + 1} at the playhead`}
           title="Cut at the playhead"
           disabled={!inside || !times}
-          onClick={cut}
+          onClick={cutHere}
         >
           <Scissors size={13} />
         </button>
@@ -104,7 +166,7 @@ function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: boolean }) 
           <Trash2 size={13} />
         </button>
       </div>
-      <div className="mt-1 flex items-center gap-2">
+      <div className="mt-1 flex flex-wrap items-center gap-x-2 gap-y-1">
         {bound('in')}
         {bound('out')}
         <select
@@ -134,6 +196,7 @@ function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: boolean }) 
           </button>
         ))}
       </div>
+      <SpeedFields clip={clip} at={at} />
       {span && (
         <p className="mono mt-1 text-[11px]">
           {timecode(span.first, derived.line.rate)} – {timecode(span.end, derived.line.rate)}

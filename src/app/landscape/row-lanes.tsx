@@ -3,7 +3,8 @@ import { useEffect, useMemo, useRef, useState, type PointerEvent } from 'react';
 import { frameToSeconds } from '../../core/base/time.ts';
 import type { Clip, MusicItem } from '../../core/document/types.ts';
 import { musicEnd, musicTime } from '../../core/timeline/music.ts';
-import { changeMusic, moveJoin, placeClip, slipClip, trimClip } from '../../core/timeline/row.ts';
+import { changeMusic, endMoved, moveJoin, placeClip, slipClip, trimClip } from '../../core/timeline/row.ts';
+import type { TimeMap } from '../../core/timeline/speed.ts';
 import type { ClipSpan } from '../../core/timeline/timeline.ts';
 import { seek } from '../stores/actions.ts';
 import { derivedNow, useDerived } from '../stores/derived.ts';
@@ -106,13 +107,13 @@ function ClipBlock({ span, view, width, perFrame }: Lane & { span: ClipSpan; per
     const { clip: was, span: at } = begun.current!;
     const frames = framesOf(pixels, at.first, event.altKey);
     if (event.shiftKey) edit(moveJoin(was.id, seconds(frames) - (derivedClip(was.id).in - was.in)), gesture);
-    else edit(trimClip(was.id, { in: was.in + seconds(frames) }), gesture);
+    else edit(trimClip(was.id, endMoved(was, 'in', seconds(frames))), gesture);
     seek(spanNow(was.id)?.first ?? at.first);
     sayEnd(was.id, 'in');
   }, quiet);
   const ends = useDrag((pixels, event, gesture) => {
     const { clip: was, span: at } = begun.current!;
-    edit(trimClip(was.id, { out: was.out + seconds(framesOf(pixels, at.end, event.altKey)) }), gesture);
+    edit(trimClip(was.id, endMoved(was, 'out', seconds(framesOf(pixels, at.end, event.altKey)))), gesture);
     seek((spanNow(was.id)?.end ?? at.end) - 1);
     sayEnd(was.id, 'out');
   }, quiet);
@@ -120,7 +121,8 @@ function ClipBlock({ span, view, width, perFrame }: Lane & { span: ClipSpan; per
     (pixels, event, gesture) => {
       if (!event.altKey) return setMoved(pixels);
       const { clip: was, span: at } = begun.current!;
-      edit(slipClip(was.id, was.in - seconds(Math.round(pixels / perFrame)) - derivedClip(was.id).in), gesture);
+      const shift = seconds(Math.round(pixels / perFrame)) * (was.speed ?? 1);
+      edit(slipClip(was.id, was.in - shift - derivedClip(was.id).in), gesture);
       seek(at.first);
     },
     (pixels) => {
@@ -138,7 +140,7 @@ function ClipBlock({ span, view, width, perFrame }: Lane & { span: ClipSpan; per
   );
   const [left, right] = [frameToX(span.first, view, width), frameToX(span.end, view, width)];
   const name = derived.montage.sources.find(({ id }) => id === clip.source)?.name ?? '';
-  const byKey = (end: 'in' | 'out', by: number): void => edit(trimClip(clip.id, { [end]: clip[end] + seconds(by) }));
+  const byKey = (end: 'in' | 'out', by: number): void => edit(trimClip(clip.id, endMoved(clip, end, seconds(by))));
   const handle = (end: 'in' | 'out') => ({
     role: 'slider',
     tabIndex: 0,
@@ -173,11 +175,39 @@ function ClipBlock({ span, view, width, perFrame }: Lane & { span: ClipSpan; per
             style={{ marginLeft: Math.max(0, -left) + 44 }}
           >
             {name}
+            {clip.speed !== undefined && ` · ${Math.round(clip.speed * 1000) / 10} %`}
           </span>
         )}
       </div>
+      {span.map && <SpeedCurve map={span.map} width={right - left} />}
       <div {...handle('out')} {...ends} />
     </div>
+  );
+}
+
+/** The speed of a clip along its block: on the middle line as recorded, below it slower, above it faster. */
+function SpeedCurve({ map, width }: { map: TimeMap; width: number }) {
+  const path = useMemo(() => {
+    const x = (frame: number): number => (frame / map.frames) * width;
+    const y = (frame: number): number =>
+      14 - 12 * Math.max(-1, Math.min(1, Math.log(Math.max(1e-3, Math.abs(map.speedAt(frame)))) / Math.log(20)));
+    const points: string[] = [];
+    for (const { first, frames, from, to } of map.pieces.slice(0, 2000)) {
+      // Just inside of its ends, so that a step is seen as one.
+      const places = from === to ? [0.001, 0.999] : [0.001, 0.2, 0.35, 0.5, 0.65, 0.8, 0.999];
+      for (const share of places)
+        points.push(`${x(first + frames * share).toFixed(1)} ${y(first + frames * share).toFixed(1)}`);
+    }
+    return `M${points.join('L')}`;
+  }, [map, width]);
+  return (
+    <svg
+      className="pointer-events-none absolute inset-0 z-[5] h-full w-full"
+      role="img"
+      aria-label="Speed along the clip"
+    >
+      <path d={path} fill="none" className="stroke-tide" strokeWidth={1.5} />
+    </svg>
   );
 }
 

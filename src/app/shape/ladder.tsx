@@ -190,6 +190,7 @@ export function Ladder() {
                 );
               })}
             </tr>
+            <SourceRow first={placed.frame} columns={columns} />
           </thead>
           <tbody>
             {uses.map((use) => (
@@ -233,6 +234,37 @@ function ColumnHead({ at, place, children }: { at: number; place: number; childr
         </span>
       </button>
     </th>
+  );
+}
+
+/** Where the clip does not run as it was recorded: its speed on each frame, and which source frame that shows. */
+function SourceRow({ first, columns }: { first: number; columns: readonly number[] }) {
+  const { line } = useDerived()!;
+  const cells = columns.map((at) => {
+    const span = line.spanAt(first + at);
+    if (!span?.map) return null;
+    return {
+      speed: `${shown(100 * span.map.speedAt(first + at - span.first + 0.001))} %`,
+      frame: `${line.sourceFrame(span, first + at)}${line.mixedWith(span, first + at) ? ' +' : ''}`,
+    };
+  });
+  if (cells.every((cell) => cell === null)) return null;
+  return (
+    <tr aria-label="Speed and source frame">
+      <th scope="row" className="sticky left-0 z-10 bg-deck px-3 text-left text-[11px] font-normal text-fog">
+        speed, source frame (+: mixed with the next)
+      </th>
+      {cells.map((cell, i) => (
+        <td key={columns[i]} className="mono bg-deck px-1 text-center text-[10px] leading-tight text-fog">
+          {cell && (
+            <>
+              <span className="block text-tide">{cell.speed}</span>
+              {cell.frame}
+            </>
+          )}
+        </td>
+      ))}
+    </tr>
   );
 }
 

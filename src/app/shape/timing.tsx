@@ -14,6 +14,7 @@ import { useDerived } from '../stores/derived.ts';
 import { frameServer } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
 import { usePreferences } from '../stores/view.ts';
+import { RampPanel } from './ramp.tsx';
 import { SoundLag } from './sound-lag.tsx';
 import { useChosenAccent, usePlacedAccent } from './shaping.ts';
 
@@ -174,6 +175,7 @@ export function Timing() {
           Another
         </button>
       </div>
+      <RampPanel />
       <Scope />
       <SoundLag />
     </>

@@ -29,7 +29,7 @@ export function addAroundHit(source: Source): void {
 }
 
 /** The clip under the playhead, and the source time that it shows there. */
-function clipHere(): { id: string; t: number; end: number; first: number } | null {
+function clipHere(): { id: string; back: boolean; t: number; end: number; first: number } | null {
   const derived = derivedNow();
   const { playhead } = useView.getState();
   const span = derived?.line.spanAt(playhead);
@@ -39,20 +39,21 @@ function clipHere(): { id: string; t: number; end: number; first: number } | nul
     return null;
   }
   const frame = derived.line.sourceFrame(span, playhead);
-  return { id: span.clip.id, t: times.timeOf(frame), end: times.timeOf(frame + 1), first: span.first };
+  const end = frame + 1 < times.count ? times.timeOf(frame + 1) : times.end;
+  return { id: span.clip.id, back: (span.clip.speed ?? 1) < 0, t: times.timeOf(frame), end, first: span.first };
 }
 
 /** The clip under the playhead begins with the frame that is shown, ends with it, or is cut before it. */
 export function trimHere(end: 'in' | 'out'): void {
   const clip = clipHere();
   if (!clip) return;
-  edit(trimClip(clip.id, end === 'in' ? { in: clip.t } : { out: clip.end }));
+  edit(trimClip(clip.id, (end === 'in') !== clip.back ? { in: clip.t } : { out: clip.end }));
   if (end === 'in') seek(clip.first);
 }
 
 export function cutHere(): void {
   const clip = clipHere();
-  if (clip) edit(splitClip(clip.id, clip.t, nanoid(8)));
+  if (clip) edit(splitClip(clip.id, clip.back ? clip.end : clip.t, nanoid(8)));
 }
 
 export interface Moment {

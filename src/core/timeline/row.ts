@@ -49,6 +49,30 @@ export const trimClip =
     }),
   });
 
+/** Changes how fast a clip runs and what that looks and sounds like; at its recorded speed nothing is kept of it. */
+export const setSpeed =
+  (id: string, change: Pick<Clip, 'speed' | 'between' | 'slowed'>): Edit =>
+  (m) => ({
+    ...m,
+    clips: m.clips.map((clip) => {
+      if (clip.id !== id) return clip;
+      const { speed = 1, between, slowed, ...rest } = { ...clip, ...change };
+      const { min, max } = LIMITS.speed;
+      const held = Math.sign(speed || 1) * Math.min(max, Math.max(min, Math.abs(speed)));
+      if (held === 1) return rest;
+      return { ...rest, speed: held, ...(between && { between }), ...(slowed && { slowed }) };
+    }),
+  });
+
+/** What of a clip changes when an end of its block is moved by output seconds: backwards it begins with its last frame. */
+export function endMoved(
+  { in: from, out: to, speed = 1 }: Pick<Clip, 'in' | 'out' | 'speed'>,
+  end: 'in' | 'out',
+  by: number,
+): Partial<Pick<Clip, 'in' | 'out'>> {
+  return (end === 'in') === speed > 0 ? { in: from + by * speed } : { out: to + by * speed };
+}
+
 /** Cuts a clip in two at a source time inside it; hits' placements stay as they are in both halves. */
 export const splitClip =
   (id: string, at: number, newId: string): Edit =>
@@ -57,12 +81,13 @@ export const splitClip =
     clips: m.clips.flatMap((clip) => {
       const source = m.sources.find((s) => s.id === clip.source);
       const least = source ? leastLength(source) - 1e-6 : Infinity;
-      return clip.id === id && at >= clip.in + least && at <= clip.out - least
-        ? [
-            { ...clip, out: at },
-            { ...clip, id: newId, in: at, lineage: clip.lineage ?? clip.id },
-          ]
-        : [clip];
+      if (clip.id !== id || at < clip.in + least || at > clip.out - least) return [clip];
+      const [earlier, later] = [{ out: at }, { in: at }];
+      const back = (clip.speed ?? 1) < 0;
+      return [
+        { ...clip, ...(back ? later : earlier) },
+        { ...clip, ...(back ? earlier : later), id: newId, lineage: clip.lineage ?? clip.id },
+      ];
     }),
     // What lies on the whole clip goes on lying on both halves.
     beds: m.beds.flatMap((bed) =>

@@ -1,0 +1,168 @@
+/** Slow motion as part of an accent: steps about the hit, and what becomes of the time they win. */
+import { Plus, Trash2 } from 'lucide-react';
+import { changeAccent } from '../../core/document/edits.ts';
+import { LIMITS } from '../../core/document/limits.ts';
+import { BETWEENS, GAINED, SLOWED_SOUNDS, type Ramp } from '../../core/document/types.ts';
+import { BETWEEN_NAMES, SLOWED_NAMES } from '../parts/speed-names.ts';
+import { NumberField } from '../parts/number-field.tsx';
+import { useDerived } from '../stores/derived.ts';
+import { edit } from '../stores/montage.ts';
+import { useChosenAccent } from './shaping.ts';
+
+const NEW: Ramp = {
+  before: 0,
+  steps: [75, 50, 25, 10].map((percent) => ({ speed: percent / 100, frames: 10 })),
+  smooth: false,
+  gained: 'kept',
+  most: 2,
+  between: 'blended',
+  sound: 'follows',
+};
+
+const GAINED_NAMES: Record<Ramp['gained'], string> = {
+  kept: 'is kept: the row grows',
+  'paid back': 'is paid back: faster around it',
+  cut: 'is cut off the clip’s end',
+};
+
+export function RampPanel() {
+  const accent = useChosenAccent()!;
+  const { line, planner } = useDerived()!;
+  const { ramp } = accent;
+  const set = (next: Ramp | undefined, group?: string): void =>
+    edit(
+      changeAccent(accent.id, ({ ramp: _, ...rest }) => (next ? { ...rest, ramp: next } : rest)),
+      group && `ramp-${group}-${accent.id}`,
+    );
+  if (!ramp)
+    return (
+      <section aria-label="Speed about the hit" className="flex items-center justify-between text-[12px] text-fog">
+        <span>Speed about the hit: as recorded</span>
+        <button className="key" onClick={() => set(NEW)}>
+          Slow it
+        </button>
+      </section>
+    );
+  const change = (part: Partial<Ramp>, group?: string): void => set({ ...ramp, ...part }, group);
+  const step = (at: number, part: Partial<Ramp['steps'][number]>): void =>
+    change({ steps: ramp.steps.map((one, i) => (i === at ? { ...one, ...part } : one)) }, `step-${at}`);
+  const on = planner.placements.filter((p) => !p.muted && p.accent.accent.id === accent.id);
+  const clips = new Set(on.flatMap((p) => line.spanAt(p.occurrence.frame) ?? []));
+  const won = [...clips].reduce((sum, { map }) => sum + (map?.gained ?? 0), 0);
+  const pick = <K extends 'gained' | 'between' | 'sound'>(
+    name: K,
+    label: string,
+    options: readonly Ramp[K][],
+    names: Record<Ramp[K], string>,
+  ) => (
+    <label className="grid grid-cols-[120px_1fr] items-center gap-2">
+      {label}
+      <select
+        className="field min-w-0 py-0.5"
+        value={ramp[name]}
+        onChange={(event) => change({ [name]: event.currentTarget.value } as Partial<Ramp>)}
+      >
+        {options.map((option) => (
+          <option key={option} value={option}>
+            {names[option]}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+  return (
+    <section aria-label="Speed about the hit" className="flex flex-col gap-2 text-[12px] text-fog">
+      <div className="flex items-center justify-between">
+        <h3 className="caption">Speed about the hit</h3>
+        <button className="key-quiet" onClick={() => set(undefined)}>
+          As recorded again
+        </button>
+      </div>
+      <ol className="flex flex-col gap-1" aria-label="Speeds, one after another">
+        {ramp.steps.map(({ speed, frames }, i) => (
+          <li key={i} className="flex items-center gap-2">
+            <NumberField
+              label={`Speed ${i + 1}, percent`}
+              value={Math.round(speed * 1000) / 10}
+              min={0}
+              max={LIMITS.speed.max * 100}
+              step={5}
+              className="field mono w-16 px-1 py-0 text-[12px]"
+              onValue={(percent) => step(i, { speed: percent / 100 })}
+            />
+            % for
+            <NumberField
+              label={`Frames of speed ${i + 1}`}
+              value={frames}
+              min={1}
+              max={3600}
+              onValue={(value) => step(i, { frames: Math.round(value) })}
+            />
+            frames
+            <button
+              className="key-quiet ml-auto"
+              aria-label={`Remove speed ${i + 1}`}
+              disabled={ramp.steps.length === 1}
+              onClick={() => change({ steps: ramp.steps.filter((_, k) => k !== i) })}
+            >
+              <Trash2 size={13} />
+            </button>
+          </li>
+        ))}
+      </ol>
+      <div className="flex items-center gap-3">
+        <button
+          className="key-quiet -ml-1.5"
+          disabled={ramp.steps.length >= LIMITS.rampSteps}
+          onClick={() => change({ steps: [...ramp.steps, ramp.steps.at(-1)!] })}
+        >
+          <Plus size={13} />
+          Another speed
+        </button>
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            className="accent-lamp"
+            checked={ramp.smooth}
+            onChange={(event) => change({ smooth: event.currentTarget.checked })}
+          />
+          smoothly from one to the next
+        </label>
+      </div>
+      <label className="flex items-center gap-2">
+        Begins
+        <NumberField
+          label="Frames of it before the hit"
+          value={ramp.before}
+          min={0}
+          max={600}
+          onValue={(before) => change({ before: Math.round(before) }, 'before')}
+        />
+        frames before the hit
+      </label>
+      {pick('gained', 'Time won', GAINED, GAINED_NAMES)}
+      {ramp.gained === 'paid back' && (
+        <label className="flex items-center gap-2">
+          at no more than
+          <NumberField
+            label="Largest speed, percent"
+            value={Math.round(ramp.most * 100)}
+            min={100}
+            max={LIMITS.speed.max * 100}
+            step={10}
+            className="field mono w-16 px-1 py-0 text-[12px]"
+            onValue={(percent) => change({ most: percent / 100 }, 'most')}
+          />
+          %
+        </label>
+      )}
+      {pick('between', 'Between frames', BETWEENS, BETWEEN_NAMES)}
+      {pick('sound', 'Its sound', SLOWED_SOUNDS, SLOWED_NAMES)}
+      <p role="status">
+        {on.length
+          ? `Laid on ${on.length} ${on.length === 1 ? 'hit' : 'hits'}: ${Math.round(won)} frames are won.`
+          : 'It lies on no hit yet: lay the accent on one, and the row slows there.'}
+      </p>
+    </section>
+  );
+}
