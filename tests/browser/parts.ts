@@ -1,5 +1,8 @@
 /** Runs in Chromium: the engine's parts on `window.parts`, so that tests can ask for numbers. */
-import type { Pass } from '../../src/core/accents/plan.ts';
+import { planner, type Pass } from '../../src/core/accents/plan.ts';
+import { decideAll } from '../../src/core/document/edits.ts';
+import { mediaIndex } from '../../src/core/timeline/timeline.ts';
+import { EFFECTS } from '../../src/effects/index.ts';
 import { DEFAULT_ACCENT, type EffectUse } from '../../src/core/document/types.ts';
 import { toLinear, fromLinear, rgbaToI420, type YuvColour } from '../../src/core/base/colour.ts';
 import { drawReference, lower } from '../../src/effects/compose.ts';
@@ -10,7 +13,7 @@ import type { ListedStarts } from '../../src/engine/media/starts.ts';
 import { mono, soundBlocks } from '../../src/engine/media/sound.ts';
 import { Mixer } from '../../src/engine/media/mixer.ts';
 import { openFrames, takeFrame, type YuvFrame } from '../../src/engine/media/yuv.ts';
-import { silentMontage } from '../../src/core/testkit/montages.ts';
+import { hit, punchAccent, shotRule, silentMontage } from '../../src/core/testkit/montages.ts';
 import { listedTimes, regularTimes } from '../../src/core/timeline/frame-times.ts';
 import { LanesRenderer } from '../../src/engine/render/lanes/lanes-renderer.ts';
 import { Renderer } from '../../src/engine/render/renderer.ts';
@@ -28,7 +31,9 @@ import {
   emptyMontage,
   HIT_KINDS,
   DEFAULT_GRID,
+  type Clip,
   type Montage,
+  type Ramp,
   type Region,
   type Source,
 } from '../../src/core/document/types.ts';
@@ -134,6 +139,14 @@ async function continuousDecode(location: MediaLocation, side: 0 | 1 = 0): Promi
     at += part.length;
   }
   return new Resampler(rate, 48000).all(all);
+}
+
+/** The number that a numbered frame tells: sixteen bars, black or white. */
+function numberOf({ data, width, height }: YuvFrame): number {
+  let number = 0;
+  for (let b = 0; b < 16; b++)
+    if (data[(height >> 1) * width + Math.floor(((b + 0.5) * width) / 16)]! > 128) number |= 1 << b;
+  return number;
 }
 
 /** A WAVE file of floats (RIFF, format tag 3). */
@@ -479,6 +492,57 @@ const parts = {
     ),
 
   /** Reads frames by number; each of `numbered.mp4` says its own number in bars. */
+  /**
+   * A numbered recording exported with a clip that runs otherwise, and hits that a rule lays a ramp on: which source frame
+   * is planned for each output frame, and which one the file shows there.
+   */
+  async exportedSpeed(url: string, change: Partial<Clip>, ramp: Ramp | null, hits: readonly number[] = []) {
+    const about = await describeMedia({ url }, 'It');
+    const plain = oneClip({ ...about, audio: [] });
+    const accent = { ...punchAccent('a', about.video!.rate), effects: [], ...(ramp && { ramp }) };
+    const montage = decideAll(
+      hits.map((t, i) => hit(`h${i}`, 's', t)),
+      'kept',
+    )({
+      ...plain,
+      clips: plain.clips.map((clip) => ({ ...clip, ...change })),
+      accents: [accent],
+      rules: [shotRule()],
+    });
+    const plans = planner(montage, mediaIndex(montage.sources), EFFECTS);
+    const planned = Array.from({ length: plans.timeline.count }, (_, i) => plans.at(i).picture!);
+    const { blob, result } = await exportToMemory(montage, new Map([['s', { url }]]), 'none');
+    const media = await openMedia({ blob });
+    const shown: number[] = [];
+    for await (const sample of new VideoSampleSink(media.video!).samples())
+      shown.push(numberOf(await takeFrame(sample)));
+    media.input.dispose();
+    return { planned: planned.map(({ frame, mixed }) => ({ frame, mixed: Boolean(mixed) })), shown, result };
+  },
+
+  /** A second of a tone with a click at its middle, as a sound plan plays it at a speed. */
+  async heardAt(speed: number, seconds: number) {
+    const rate = 48000;
+    const tone = Float32Array.from({ length: 2 * rate }, (_, i) => 0.3 * Math.sin((2 * Math.PI * 440 * i) / rate));
+    tone[rate] = 1;
+    const wave = floatWave([tone, tone], rate);
+    const begin = speed > 0 ? 0 : 2;
+    const segment = { source: 's', track: 0, at: 0, in: begin, out: begin + seconds, gain: 1 };
+    const mixer = new Mixer([{ ...segment, runs: (t: number) => begin + t * speed }], () => ({ blob: wave }), rate);
+    const left: number[] = [];
+    // In blocks, as it is played and exported.
+    for (let at = 0; at < seconds * rate; at += 12000) left.push(...(await mixer.read(at / rate, 12000))[0]);
+    await mixer.close();
+    const quarter = left.slice(2400, 2400 + 12000);
+    const rises = quarter.flatMap((v, i) =>
+      i > 0 && quarter[i - 1]! < 0 && v >= 0 ? [i - v / (v - quarter[i - 1]!)] : [],
+    );
+    const pitch = ((rises.length - 1) * rate) / (rises.at(-1)! - rises[0]!);
+    let click = 0;
+    left.forEach((v, i) => (Math.abs(v) > Math.abs(left[click]!) ? (click = i) : 0));
+    return { pitch, click: click / rate, level: Math.max(...quarter) };
+  },
+
   async frames(url: string, wanted: number[], budget?: number) {
     const about = await describeMedia({ url }, 'It');
     const { rate, count, first } = about.video!;
@@ -487,12 +551,9 @@ const parts = {
     const got: { number: number; ms: number; width: number; height: number }[] = [];
     for (const index of wanted) {
       const began = performance.now();
-      const { data, width, height } = await reader.get(index);
+      const frame = await reader.get(index);
       const ms = performance.now() - began;
-      let number = 0;
-      for (let b = 0; b < 16; b++)
-        if (data[(height >> 1) * width + Math.floor(((b + 0.5) * width) / 16)]! > 128) number |= 1 << b;
-      got.push({ number, ms, width, height });
+      got.push({ number: numberOf(frame), ms, width: frame.width, height: frame.height });
     }
     await reader.close();
     return { got, open: openFrames.count, taken: openFrames.taken };

@@ -1,0 +1,148 @@
+/** Clips slower, faster and backwards, and accents that slow their hits: shown, heard, exported and saved. */
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { findHits, fixture, montageOf, saved, startBench, startParts, station, type Bench } from './harness.ts';
+
+describe('exported frames', () => {
+  let parts: Awaited<ReturnType<typeof startParts>>;
+  beforeAll(async () => {
+    parts = await startParts();
+  });
+  afterAll(() => parts.close());
+  const exported = (...args: Parameters<typeof window.parts.exportedSpeed> extends [string, ...infer R] ? R : never) =>
+    parts.page.evaluate(([url, rest]) => window.parts.exportedSpeed(url, ...rest), [
+      parts.file(fixture('numbered.mp4')),
+      args,
+    ] as const);
+
+  it.each([
+    [0.5, 60],
+    [2, 15],
+    [-1, 30],
+    [-0.25, 120],
+  ])('of a clip at a speed of %d are the planned ones', async (speed, count) => {
+    const { planned, shown, result } = await exported({ in: 1, out: 2, speed }, null);
+    expect(result.frames).toBe(count);
+    expect(shown).toEqual(planned.map(({ frame }) => frame));
+    expect(shown[0]).toBe(speed > 0 ? 30 : 59);
+  });
+
+  it('step through the speeds of a ramp that a rule laid on two hits', async () => {
+    const { planned, shown } = await exported(
+      { in: 1, out: 5 },
+      {
+        before: 0,
+        steps: [0.75, 0.5, 0.25, 0.1].map((speed) => ({ speed, frames: 10 })),
+        smooth: false,
+        gained: 'kept',
+        most: 2,
+        between: 'nearest',
+        sound: 'silent',
+      },
+      [2, 3.3333334],
+    );
+    // Twice 40 frames in which 16 of the source are shown.
+    expect(planned).toHaveLength(120 + 48);
+    expect(shown).toEqual(planned.map(({ frame }) => frame));
+    expect(shown.slice(30, 71)).toEqual([
+      ...[60, 60, 61, 62, 63, 63, 64, 65, 66, 66],
+      ...[67, 68, 68, 69, 69, 70, 70, 71, 71, 72],
+      ...[72, 72, 73, 73, 73, 73, 74, 74, 74, 74],
+      ...[75, 75, 75, 75, 75, 75, 75, 75, 75, 75],
+      76,
+    ]);
+  });
+
+  it('are mixed where that is asked, all but the last between two of the clip, and go on undrawn', async () => {
+    const { planned, result } = await exported({ in: 1, out: 2, speed: 0.5, between: 'blended' }, null);
+    expect(planned.filter(({ mixed }) => mixed)).toHaveLength(29);
+    expect(result.passedThrough).toBe(60);
+  });
+});
+
+describe('sound', () => {
+  let parts: Awaited<ReturnType<typeof startParts>>;
+  beforeAll(async () => {
+    parts = await startParts();
+  });
+  afterAll(() => parts.close());
+
+  it.each([
+    [0.5, 1.5, 2],
+    [0.25, 4, 4],
+    [2, 0.75, 0.5],
+    [-1, 1.5, 1],
+    [-0.5, 3, 2],
+  ])(
+    'at a speed of %d is as high as that says, without a break, and its attack is where it is shown',
+    async (speed, seconds, clickAt) => {
+      const { pitch, click, level } = await parts.page.evaluate(([s, t]) => window.parts.heardAt(s, t), [
+        speed,
+        Math.max(seconds, clickAt + 0.25),
+      ] as const);
+      // A cent is a hundredth of a semitone.
+      expect(Math.abs(1200 * Math.log2(pitch / (440 * Math.abs(speed))))).toBeLessThan(5);
+      expect(Math.abs(click - clickAt)).toBeLessThan(0.01);
+      expect(level).toBeCloseTo(0.3, 2);
+    },
+  );
+});
+
+describe('in the app', () => {
+  let bench: Bench;
+  beforeAll(async () => {
+    bench = await startBench();
+  });
+  afterAll(() => bench.close());
+
+  it('a clip is slowed by a field and turned round, seen along the row, saved and undone', async () => {
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/demo-montage`);
+    const last = page.getByText(/frame 0\/\d+/);
+    await last.waitFor();
+    const before = Number(/\/(\d+)/.exec((await last.textContent())!)![1]);
+    const field = page.getByLabel('Speed of clip 1, percent');
+    await field.fill('50');
+    await field.press('Enter');
+    await expect.poll(async () => Number(/\/(\d+)/.exec((await last.textContent())!)![1])).toBe(before + 360);
+    await page.getByRole('img', { name: 'Speed along the clip' }).waitFor();
+    await page.getByLabel('Clip 1 backwards').click();
+    await page.getByLabel('Between the frames of clip 1').selectOption('blended');
+    await page.getByLabel('Sound of clip 1').selectOption('silent');
+    expect((await montageOf(page)).clips[0]).toMatchObject({ speed: -0.5, between: 'blended', slowed: 'silent' });
+    await page.reload();
+    await page.getByText(new RegExp(`/${before + 360}`)).waitFor();
+    for (let i = 0; i < 4; i++) await page.keyboard.press('Control+z');
+    await page.getByText(new RegExp(`/${before}\\b`)).waitFor();
+    expect((await montageOf(page)).clips[0]).not.toHaveProperty('speed');
+    await page.close();
+  });
+
+  it('an accent that is slowed slows the hits it lies on, by its rule', async () => {
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/demo-montage`);
+    await findHits(page);
+    await page.getByRole('button', { name: /^Keep all \d/ }).click();
+    await station(page, 'Shape');
+    await page.getByRole('button', { name: 'Lantern burst' }).first().click();
+    await page.getByRole('tab', { name: 'Timing' }).click();
+    const status = page.getByRole('region', { name: 'Speed about the hit' }).getByRole('status');
+    await page.getByRole('button', { name: 'Slow it' }).click();
+    // It lies on the nine bolts by the demo's rule: 24 frames each.
+    await expect.poll(() => status.textContent()).toMatch(/Laid on 9 hits: 216 frames are won/);
+    await page.getByRole('row', { name: 'Speed and source frame' }).waitFor();
+    await page.getByRole('combobox', { name: 'Time won' }).selectOption('paid back');
+    // The bolts are too near to each other for all of it at twice the speed.
+    await expect
+      .poll(async () => Number(/hits: (\d+) frames/.exec((await status.textContent())!)![1]))
+      .toBeLessThan(150);
+    await saved(page);
+    expect((await montageOf(page)).accents.find(({ id }) => id === 'lantern-burst')!.ramp).toMatchObject({
+      gained: 'paid back',
+      steps: [{ speed: 0.75 }, { speed: 0.5 }, { speed: 0.25 }, { speed: 0.1 }],
+    });
+    await page.getByRole('button', { name: 'As recorded again' }).click();
+    await page.getByRole('button', { name: 'Slow it' }).waitFor();
+    expect(bench.troubles).toEqual([]);
+    await page.close();
+  });
+});
