@@ -116,7 +116,7 @@ export function layMomentOnHit(item: MusicItem, t: number, { hit, frame }: Occur
   if (lies < line.timeOf(span.first) || lies >= line.timeOf(span.end))
     return notice('That moment of the music lies outside of the clip: move the music, or trim the clip.', 'error');
   // What is to be shown where the moment lies is what is shown at the hit now.
-  const wanted = at - line.timeOf(line.frameAt(lies));
+  const wanted = line.sourceTime(span, at) - line.sourceTime(span, line.timeOf(line.frameAt(lies)));
   edit(slipClip(span.clip.id, wanted));
   const after = useMontage.getState().montage?.clips.find(({ id }) => id === span.clip.id);
   const slipped = (after?.in ?? span.clip.in) - span.clip.in;
