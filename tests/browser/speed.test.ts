@@ -145,4 +145,37 @@ describe('in the app', () => {
     expect(bench.troubles).toEqual([]);
     await page.close();
   });
+
+  it('hits land on the beats of the music, one of them let go, and no cut moves', async () => {
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/demo-montage`);
+    // Its hits were found and kept above.
+    const count = page.getByText(/frame \d+\/\d+/);
+    const before = /\/(\d+)/.exec((await count.textContent())!)![1];
+    await page.getByRole('button', { name: 'Land…' }).click();
+    const dialog = page.getByRole('dialog');
+    const status = dialog.getByRole('status');
+    const landed = async (): Promise<number> => Number(await status.getAttribute('data-landed'));
+    await expect.poll(landed).toBeGreaterThan(4);
+    const all = await landed();
+    await dialog
+      .getByLabel(/^Where the .* lands$/)
+      .first()
+      .selectOption('is let go');
+    await expect.poll(landed).toBeLessThanOrEqual(all);
+    const lands = dialog.getByRole('list', { name: 'Hits' }).getByText(/^lands on/);
+    const places = await lands.allTextContents();
+    await dialog.getByRole('button', { name: /^Land \d/ }).click();
+    const montage = await montageOf(page);
+    const pins = montage.clips.flatMap((clip) => clip.pins ?? []);
+    // A clip whose source goes no further has its end pinned, too.
+    expect(pins.length - places.length).toBeLessThanOrEqual(montage.clips.length);
+    expect(pins.length).toBeGreaterThanOrEqual(places.length);
+    expect(/\/(\d+)/.exec((await count.textContent())!)![1]).toBe(before);
+    await page.getByRole('button', { name: 'Land…' }).click();
+    await dialog.getByRole('button', { name: 'Let all go' }).click();
+    expect((await montageOf(page)).clips.every((clip) => clip.pins === undefined)).toBe(true);
+    expect(bench.troubles).toEqual([]);
+    await page.close();
+  });
 });

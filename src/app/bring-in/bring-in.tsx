@@ -17,6 +17,7 @@ import { ClipList } from './clip-row.tsx';
 import { MusicRow } from './music-row.tsx';
 import { SourceRow } from './source-row.tsx';
 
+const LandDialog = lazy(() => import('./land-dialog.tsx').then((m) => ({ default: m.LandDialog })));
 const GatherDialog = lazy(() => import('./gather-dialog.tsx').then((m) => ({ default: m.GatherDialog })));
 
 const ACCEPT = 'video/*,audio/*,image/*,.mkv,.mov,.mp4,.webm,.wav,.mp3,.flac,.ogg,.m4a,.opus';
@@ -46,6 +47,7 @@ export function BringIn() {
   const go = useNavigate();
   const [over, setOver] = useState(false);
   const [gathering, setGathering] = useState(false);
+  const [landing, setLanding] = useState(false);
   const { montage } = derived;
   const analysed = montage.sources.length > 0 && montage.sources.every((s) => isFound(s, media));
   const toCheck = (): void => void go(`/montage/${montage.id}/check`);
@@ -90,8 +92,15 @@ export function BringIn() {
       </ul>
 
       {montage.clips.length > 0 && (
-        <div className="flex items-center">
+        <div className="flex items-center gap-1">
           <h2 className="caption grow">Row of clips</h2>
+          <button
+            className="key px-1.5 py-0.5 text-[12px]"
+            title="Hits onto beats of the music, by gentle speeds"
+            onClick={() => setLanding(true)}
+          >
+            Land…
+          </button>
           <button
             className="key px-1.5 py-0.5 text-[12px]"
             title="A row of kept hits"
@@ -101,7 +110,10 @@ export function BringIn() {
           </button>
         </div>
       )}
-      <Suspense>{gathering && <GatherDialog onClose={() => setGathering(false)} />}</Suspense>
+      <Suspense>
+        {gathering && <GatherDialog onClose={() => setGathering(false)} />}
+        {landing && <LandDialog onClose={() => setLanding(false)} />}
+      </Suspense>
       {montage.clips.length > 0 && (
         <label className="flex items-center gap-2 text-fog">
           <FileVideo size={14} />

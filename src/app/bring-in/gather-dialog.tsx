@@ -3,45 +3,16 @@ import { useMemo, useState } from 'react';
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react';
 import { nanoid } from 'nanoid';
 import { labelsOf } from '../../core/document/families.ts';
-import { HIT_KINDS, type Hit, type MusicItem } from '../../core/document/types.ts';
-import { gridOf } from '../../core/finding/detectors/index.ts';
+import { HIT_KINDS, type Hit } from '../../core/document/types.ts';
 import { gather, setGathered, type Around, type Gathering } from '../../core/timeline/gather.ts';
-import { musicTime } from '../../core/timeline/music.ts';
-import { carries } from '../../core/accents/selection.ts';
+import { carries } from '../../core/document/hits.ts';
 import { SourcePicture } from '../parts/frame-picture.tsx';
 import { hitLook, kindName } from '../parts/kinds.ts';
 import { NumberField } from '../parts/number-field.tsx';
-import { useDerived, type Derived } from '../stores/derived.ts';
-import { useMedia } from '../stores/media.ts';
+import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
+import { musicTimes } from '../stores/row.ts';
 import { notice } from '../stores/view.ts';
-
-interface MusicTimes {
-  /** Montage seconds, ascending. */
-  readonly beats: readonly number[];
-  readonly bars: readonly number[];
-  /** Where the music changes: its beginning and its drops. */
-  readonly parts: readonly number[];
-}
-
-/** Beats, bars and parts of all music that lies in the montage. */
-function musicTimes({ montage, found }: Derived): MusicTimes {
-  const { signals } = useMedia.getState();
-  const times = (of: (item: MusicItem) => readonly number[]): number[] =>
-    montage.music.flatMap((item) => of(item).flatMap((t) => musicTime(item, t) ?? [])).sort((a, b) => a - b);
-  const grid = (item: MusicItem) => {
-    const source = montage.sources.find(({ id }) => id === item.source);
-    return source && signals[item.source] ? gridOf(source, signals[item.source]!, montage.sensitivity.beat) : null;
-  };
-  const drops = times((item) =>
-    (found.get(item.source)?.hits ?? []).filter(({ kind }) => kind === 'drop').map(({ t }) => t),
-  );
-  return {
-    beats: times((item) => grid(item)?.beats ?? []),
-    bars: times((item) => grid(item)?.downbeats ?? []),
-    parts: [0, ...drops.filter((at) => at > 0.5)],
-  };
-}
 
 /** Clips of which a picture is shown. */
 const SHOWN = 60;

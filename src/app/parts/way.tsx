@@ -1,7 +1,7 @@
 /** The way through the work: five stages, each with what there is or what is left at it. */
 import { useMemo } from 'react';
 import { NavLink } from 'react-router';
-import { carries } from '../../core/accents/selection.ts';
+import { carries } from '../../core/document/hits.ts';
 import { useDerived } from '../stores/derived.ts';
 import { useMontage } from '../stores/montage.ts';
 import { useRestedDerived } from '../stores/rested.ts';

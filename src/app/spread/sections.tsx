@@ -1,6 +1,6 @@
 /** Sections of the montage to choose: what lies between the kept drops of its music. */
 import { useMemo } from 'react';
-import { carries } from '../../core/accents/selection.ts';
+import { carries } from '../../core/document/hits.ts';
 import { sectionName, sectionStarts } from '../../core/timeline/sections.ts';
 import { useDerived } from '../stores/derived.ts';
 

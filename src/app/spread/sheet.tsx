@@ -2,7 +2,7 @@
 import { useMemo, useState, type ReactNode } from 'react';
 import { Hand } from 'lucide-react';
 import type { Placement } from '../../core/accents/placements.ts';
-import { carries } from '../../core/accents/selection.ts';
+import { carries } from '../../core/document/hits.ts';
 import type { Occurrence } from '../../core/timeline/occurrences.ts';
 import { FramePicture } from '../parts/frame-picture.tsx';
 import { hitLook } from '../parts/kinds.ts';

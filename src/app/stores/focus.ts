@@ -3,7 +3,7 @@ import { setFocus, setFoundFocus, together } from '../../core/document/edits.ts'
 import type { Hit, Point, Source } from '../../core/document/types.ts';
 import type { PlannedPicture } from '../../core/accents/plan.ts';
 import { focusAt, inOutput, inPicture } from '../../core/timeline/framing.ts';
-import { carries } from '../../core/accents/selection.ts';
+import { carries } from '../../core/document/hits.ts';
 import { isCancelled, proxy, sentence } from '../../engine/index.ts';
 import { chosenNow } from './actions.ts';
 import { derivedNow, type Derived } from './derived.ts';

@@ -11,7 +11,7 @@ import {
 } from '../../core/document/edits.ts';
 import type { HandPlacement, Montage, Override } from '../../core/document/types.ts';
 import type { Placement } from '../../core/accents/placements.ts';
-import { carries } from '../../core/accents/selection.ts';
+import { carries } from '../../core/document/hits.ts';
 import type { Occurrence } from '../../core/timeline/occurrences.ts';
 import { randomSeed } from '../parts/seed.ts';
 import { addHitHere, chosenNow } from './actions.ts';

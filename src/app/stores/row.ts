@@ -128,3 +128,30 @@ export function layMomentOnHit(item: MusicItem, t: number, { hit, frame }: Occur
     all ? 'note' : 'error',
   );
 }
+
+export interface MusicTimes {
+  /** Montage seconds, ascending. */
+  readonly beats: readonly number[];
+  readonly bars: readonly number[];
+  /** Where the music changes: its beginning and its drops. */
+  readonly parts: readonly number[];
+}
+
+/** Beats, bars and parts of all music that lies in the montage. */
+export function musicTimes({ montage, found }: Derived): MusicTimes {
+  const { signals } = useMedia.getState();
+  const times = (of: (item: MusicItem) => readonly number[]): number[] =>
+    montage.music.flatMap((item) => of(item).flatMap((t) => musicTime(item, t) ?? [])).sort((a, b) => a - b);
+  const grid = (item: MusicItem) => {
+    const source = montage.sources.find(({ id }) => id === item.source);
+    return source && signals[item.source] ? gridOf(source, signals[item.source]!, montage.sensitivity.beat) : null;
+  };
+  const drops = times((item) =>
+    (found.get(item.source)?.hits ?? []).filter(({ kind }) => kind === 'drop').map(({ t }) => t),
+  );
+  return {
+    beats: times((item) => grid(item)?.beats ?? []),
+    bars: times((item) => grid(item)?.downbeats ?? []),
+    parts: [0, ...drops.filter((at) => at > 0.5)],
+  };
+}

@@ -20,7 +20,8 @@ import { footage, hit, punchAccent, shotRule, twoClips } from '../testkit/montag
 import { prepare } from './prepare.ts';
 import { planner } from './plan.ts';
 import { carriedKinds, placements } from './placements.ts';
-import { carries, loudnessOf, matches } from './selection.ts';
+import { carries } from '../document/hits.ts';
+import { loudnessOf, matches } from './selection.ts';
 
 const rule = (change: Partial<Rule> = {}): Rule => shotRule({ kinds: ['shot', 'join'], ...change });
 const of = (m: Montage) => placements(m, timeline(m, mediaIndex(m.sources)));

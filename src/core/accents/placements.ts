@@ -1,8 +1,8 @@
 /** Rules and decided hits to placements: which accent, where, how strong, with which seed. */
 import { type Occurrence, occurrences, placementKey } from '../timeline/occurrences.ts';
 import { lowerBound } from '../base/search.ts';
-import { isOfKind } from '../document/hits.ts';
-import { carries, companyOf, pickOf, taken } from './selection.ts';
+import { carries, isOfKind } from '../document/hits.ts';
+import { companyOf, pickOf, taken } from './selection.ts';
 import { SINGLE_RUN, spreadIntensity, type PlacementContext } from './passes.ts';
 import { looksAround, prepare, type Anchors, type Clockwork, type PreparedAccent } from './prepare.ts';
 import {

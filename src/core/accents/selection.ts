@@ -2,14 +2,11 @@
 import { hash, seedOf } from '../base/hash.ts';
 import { lowerBound } from '../base/search.ts';
 import { familyByHit } from '../document/families.ts';
-import { isOfKind } from '../document/hits.ts';
+import { carries, isOfKind } from '../document/hits.ts';
 import type { Hit, Montage, Rule, Within } from '../document/types.ts';
 import type { Occurrence } from '../timeline/occurrences.ts';
 import { sectionAt, sectionStarts } from '../timeline/sections.ts';
 import type { Timeline } from '../timeline/timeline.ts';
-
-/** Hits that carry accents: kept and hand-made ones, and joins that were not rejected. */
-export const carries = (hit: Hit): boolean => hit.state === 'kept' || hit.state === 'made';
 
 /** Whether a rule may take a hit for what it is: of one of its kinds or families, and as strong as it says. */
 export const matches = (rule: Rule, hit: Hit, families: Montage['families'] = []): boolean =>

@@ -1,6 +1,9 @@
 /** What a hit is of, by its name and by what else it may be. */
 import type { Hit, HitKind } from './types.ts';
 
+/** Hits that carry accents: kept and hand-made ones, and joins that were not rejected. */
+export const carries = (hit: Hit): boolean => hit.state === 'kept' || hit.state === 'made';
+
 /** Probability from which a hit counts as of a kind besides its own. */
 export const ALSO = 0.5;
 

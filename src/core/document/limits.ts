@@ -13,6 +13,7 @@ export const LIMITS = {
   /** Shares of the recorded speed. */
   speed: { min: 0.01, max: 20 },
   rampSteps: 64,
+  pins: 1000,
   /** Frames a second. */
   fps: FPS,
   /** Keys of an envelope, in any unit of time. */

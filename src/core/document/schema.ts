@@ -453,6 +453,14 @@ const MONTAGE = {
     ),
     between: optional(oneOf(BETWEENS)),
     slowed: optional(oneOf(SLOWED_SOUNDS)),
+    pins: optional(
+      array(object({ t: sourceTime(), at: whole(1, 10_000_000) }), {
+        minItems: 1,
+        maxItems: LIMITS.pins,
+        description:
+          'Source seconds that are shown on output frames since its first, ascending; it runs evenly from one to the next.',
+      }),
+    ),
     lineage: optional(
       Type.String({
         minLength: 1,

@@ -45,8 +45,23 @@ export const trimClip =
     ...m,
     clips: m.clips.map((clip) => {
       const source = m.sources.find((s) => s.id === clip.source);
-      return clip.id === id && source ? { ...clip, ...change, ...bounded(source, clip, change) } : clip;
+      if (clip.id !== id || !source) return clip;
+      const next = { ...clip, ...change, ...bounded(source, clip, change) };
+      return next.in === clip.in ? next : unpinned(next);
     }),
+  });
+
+/** Pins count from a clip's first frame: one that begins elsewhere has none. */
+function unpinned({ pins: _, ...rest }: Clip): Clip {
+  return rest;
+}
+
+/** Pins source times of a clip to output frames since its first, or lets all of them go. */
+export const pinClip =
+  (id: string, pins: NonNullable<Clip['pins']>): Edit =>
+  (m) => ({
+    ...m,
+    clips: m.clips.map((clip) => (clip.id === id ? { ...unpinned(clip), ...(pins.length && { pins }) } : clip)),
   });
 
 /** Changes how fast a clip runs and what that looks and sounds like; at its recorded speed nothing is kept of it. */
@@ -56,11 +71,12 @@ export const setSpeed =
     ...m,
     clips: m.clips.map((clip) => {
       if (clip.id !== id) return clip;
-      const { speed = 1, between, slowed, ...rest } = { ...clip, ...change };
+      const turned = change.speed !== undefined && Math.sign(change.speed) !== Math.sign(clip.speed ?? 1);
+      const { speed = 1, between, slowed, ...rest } = { ...(turned ? unpinned(clip) : clip), ...change };
       const { min, max } = LIMITS.speed;
       const held = Math.sign(speed || 1) * Math.min(max, Math.max(min, Math.abs(speed)));
-      if (held === 1) return rest;
-      return { ...rest, speed: held, ...(between && { between }), ...(slowed && { slowed }) };
+      if (held === 1 && !rest.pins) return rest;
+      return { ...rest, ...(held !== 1 && { speed: held }), ...(between && { between }), ...(slowed && { slowed }) };
     }),
   });
 
@@ -86,7 +102,7 @@ export const splitClip =
       const back = (clip.speed ?? 1) < 0;
       return [
         { ...clip, ...(back ? later : earlier) },
-        { ...clip, ...(back ? earlier : later), id: newId, lineage: clip.lineage ?? clip.id },
+        { ...unpinned(clip), ...(back ? earlier : later), id: newId, lineage: clip.lineage ?? clip.id },
       ];
     }),
     // What lies on the whole clip goes on lying on both halves.
@@ -111,7 +127,7 @@ export const slipClip =
       if (clip.id !== id || !source) return clip;
       const { from, to } = boundsOf(source);
       const shift = Math.min(Math.max(by, from - clip.in), to - clip.out);
-      return { ...clip, in: clip.in + shift, out: clip.out + shift };
+      return shift === 0 ? clip : { ...unpinned(clip), in: clip.in + shift, out: clip.out + shift };
     }),
   });
 
@@ -129,7 +145,11 @@ export const moveJoin =
     return {
       ...m,
       clips: m.clips.map((clip) =>
-        clip === before ? { ...clip, out: clip.out + shift } : clip === after ? { ...clip, in: clip.in + shift } : clip,
+        clip === before
+          ? { ...clip, out: clip.out + shift }
+          : clip === after && shift !== 0
+            ? { ...unpinned(clip), in: clip.in + shift }
+            : clip,
       ),
     };
   };

@@ -87,12 +87,14 @@ const total = (pieces: readonly Piece[]): number => pieces.reduce((sum, one) => 
 const lasting = (pieces: readonly Piece[]): number => pieces.reduce((sum, { frames }) => sum + frames, 0);
 
 /**
+ * A clip that is pinned runs evenly from pin to pin, at its own speed after the last, and takes no ramps.
+ *
  * @param ramps about hits of the clip, in any order; one whose hit lies inside of an earlier one's slow part is passed over
  * @param marks source seconds that are to stay on their output frames where time is paid back
  * @param fps output frames a second
  */
 export function timeMap(
-  { in: begin, out: end, speed = 1 }: Pick<Clip, 'in' | 'out' | 'speed'>,
+  { in: begin, out: end, speed = 1, pins = [] }: Pick<Clip, 'in' | 'out' | 'speed' | 'pins'>,
   ramps: readonly PlacedRamp[],
   marks: readonly number[],
   fps: number,
@@ -125,7 +127,16 @@ export function timeMap(
     }
   };
   let cutAt = Infinity;
-  for (const placed of [...ramps].sort((a, b) => alongOf(a.t) - alongOf(b.t))) {
+  // What is pinned leaves no room for ramps.
+  let pinned = 0;
+  for (const { t, at } of pins) {
+    const [stretch, frames] = [alongOf(t) - along, at - pinned];
+    if (stretch <= 0 || frames <= 0 || along + stretch > whole) continue;
+    pieces.push({ frames, from: stretch / frames, to: stretch / frames, ramp: null });
+    along += stretch;
+    pinned = at;
+  }
+  for (const placed of pinned ? [] : [...ramps].sort((a, b) => alongOf(a.t) - alongOf(b.t))) {
     const hit = alongOf(placed.t);
     if (hit < along - 1e-6 || hit > whole) continue;
     let own = piecesOf(placed, base);

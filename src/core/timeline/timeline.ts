@@ -108,7 +108,9 @@ export function timeline({ clips, settings }: Row, media: MediaIndex, ramps = NO
 /** How a clip runs at so many output frames a second; null where it runs as it was recorded. */
 function mapOf(clip: Clip, ramps: Ramps, rate: Rate): TimeMap | null {
   const own = ramps.get(clip.id);
-  return own || (clip.speed ?? 1) !== 1 ? timeMap(clip, own?.ramps ?? [], own?.marks ?? [], fps(rate)) : null;
+  return own || clip.pins || (clip.speed ?? 1) !== 1
+    ? timeMap(clip, own?.ramps ?? [], own?.marks ?? [], fps(rate))
+    : null;
 }
 
 /** Less than any frame lasts, more than timestamps are off: backwards a frame is shown until the moment it begins. */
