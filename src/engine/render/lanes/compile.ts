@@ -5,18 +5,20 @@
  * programming", InPar 2012.
  */
 import { parseGlsl, type Expr, type Parameter, type Routine, type Statement, type Unit } from './glsl.ts';
+import { constant, Emitter, int, type Lanes, type Made, type Scalar } from './emitter.ts';
 import { LIBRARY, OURS } from './library.ts';
+import { Pixels } from './pixels.ts';
 import { get, i32, I32, LANES, lanes, leb, OP, set, V128, writeModule, type ValueType } from './wasm.ts';
 
 /** Where uniforms begin in the memory, and bytes that they and arrays of functions may take. */
 export const UNIFORMS = 1024;
-export const UNIFORM_BYTES = 1 << 16;
+const UNIFORM_BYTES = 1 << 16;
 
 /** Where pictures may begin. */
 export const PICTURES = UNIFORMS + UNIFORM_BYTES;
 
 /** Bytes of what a sampler is: address of its first pixel, width, height, pixels from row to row; its depth for tables. */
-export const SAMPLER_BYTES = 16;
+const SAMPLER_BYTES = 16;
 
 export interface Place {
   /** Address, and numbers that lie there: 4 bytes each. */
@@ -24,15 +26,12 @@ export interface Place {
   readonly count: number;
 }
 
-export interface Compiled {
+interface Compiled {
   readonly bytes: Uint8Array<ArrayBuffer>;
   /** Uniforms by the names that `groupUniforms` gives them, and samplers. */
   readonly places: ReadonlyMap<string, Place>;
 }
 
-type Scalar = 'float' | 'int' | 'uint' | 'bool';
-/** Instructions that leave four lanes on the stack. */
-type Lanes = readonly number[];
 interface Value {
   readonly scalar: Scalar;
   readonly parts: readonly Lanes[];
@@ -62,19 +61,6 @@ function shapeOf(type: string): { scalar: Scalar; count: number } | null {
   if (vector) return { scalar: kind === 'u' ? 'uint' : kind === 'i' ? 'int' : 'float', count: COUNT[vector]! };
   return ['float', 'int', 'uint', 'bool'].includes(type) ? { scalar: type as Scalar, count: 1 } : null;
 }
-
-const F32 = new DataView(new ArrayBuffer(4));
-function constant(value: number, scalar: Scalar): Lanes {
-  if (scalar === 'float') F32.setFloat32(0, value, true);
-  else F32.setUint32(0, scalar === 'bool' ? (value ? 0xffffffff : 0) : value >>> 0, true);
-  const bytes = [0, 1, 2, 3].map((i) => F32.getUint8(i));
-  return [...lanes(LANES.const), ...bytes, ...bytes, ...bytes, ...bytes];
-}
-const float = (value: number): Lanes => constant(value, 'float');
-const int = (value: number): Lanes => constant(value, 'int');
-const shuffle = (pattern: readonly number[]): number[] => [...lanes(LANES.shuffle), ...pattern];
-/** The bytes of 32-bit lanes 0-3 of the first and 4-7 of the second. */
-const lanesOf = (...wanted: readonly number[]): number[] => wanted.flatMap((l) => [0, 1, 2, 3].map((b) => 4 * l + b));
 
 const ARITHMETIC: Record<string, Partial<Record<Scalar, number>>> = {
   '+': { float: LANES.f32add, int: LANES.i32add, uint: LANES.i32add },
@@ -123,13 +109,6 @@ const SMALL = 4000;
 const MOST_CODE = 48_000;
 /** Called on few pixels, or dear themselves. */
 const SELDOM = new Set(['pow', 'gradientNoise', 'pcg']);
-
-interface Made {
-  readonly params: readonly ValueType[];
-  readonly results: readonly ValueType[];
-  locals: ValueType[];
-  code: number[];
-}
 
 class Program {
   readonly places = new Map<string, Place>();
@@ -245,7 +224,7 @@ class Program {
 }
 
 /** Writes the body of one function. */
-class Body {
+class Body extends Emitter {
   private scopes: Map<string, Variable | Reference>[] = [new Map()];
   private mask: Lanes | null = null;
   /** Lanes that have not returned yet; absent where none returns early. */
@@ -257,28 +236,9 @@ class Body {
 
   constructor(
     private readonly program: Program,
-    private readonly made: Made,
-  ) {}
-
-  local(type: ValueType = V128): number {
-    return this.made.params.length + this.made.locals.push(type) - 1;
-  }
-  emit(...code: readonly number[]): void {
-    for (const byte of code) this.made.code.push(byte);
-  }
-  /** The result of an instruction, kept in a variable of its own. */
-  op(code: number, ...operands: readonly Lanes[]): Lanes {
-    for (const operand of operands) this.emit(...operand);
-    this.emit(...lanes(code));
-    return this.keep();
-  }
-  keep(): Lanes {
-    const at = this.local();
-    this.emit(...set(at));
-    return get(at);
-  }
-  private anyTrue(mask: Lanes): void {
-    this.emit(...mask, ...lanes(LANES.anyTrue));
+    made: Made,
+  ) {
+    super(made);
   }
 
   routine(routine: Routine): void {
@@ -835,208 +795,10 @@ class Body {
     const where = this.value(args[1]!);
     const volume = type === 'sampler3D';
     const index = volume
-      ? this.program.add('sample 3D', [I32, V128, V128, V128], 4, (made) => new Body(this.program, made).sample3D())
-      : this.program.add('sample 2D', [I32, V128, V128], 4, (made) => new Body(this.program, made).sample2D());
+      ? this.program.add('sample 3D', [I32, V128, V128, V128], 4, (made) => new Pixels(made).sample3D())
+      : this.program.add('sample 2D', [I32, V128, V128], 4, (made) => new Pixels(made).sample2D());
     this.emit(...i32(at), ...where.parts.flatMap((part) => [...part]), OP.call, ...leb(index));
-    const locals = Array.from({ length: 4 }, () => this.local());
-    for (const local of [...locals].reverse()) this.emit(...set(local));
-    return { scalar: 'float', parts: locals.map((local) => get(local)), uniform: where.uniform };
-  }
-
-  /** What a sampler says of itself, in all lanes. */
-  private told(offset: number, sampler = get(0)): Lanes {
-    this.emit(...sampler, ...lanes(LANES.load32Splat), 2, ...leb(offset));
-    return this.keep();
-  }
-
-  /** Pixels as rows become rows as pixels, and the other way round. */
-  transposed([p0, p1, p2, p3]: readonly [Lanes, Lanes, Lanes, Lanes]): [Lanes, Lanes, Lanes, Lanes] {
-    const pair = (a: Lanes, b: Lanes, wanted: readonly number[]): Lanes => {
-      this.emit(...a, ...b, ...shuffle(lanesOf(...wanted)));
-      return this.keep();
-    };
-    const [a, b] = [pair(p0, p1, [0, 4, 1, 5]), pair(p0, p1, [2, 6, 3, 7])];
-    const [c, d] = [pair(p2, p3, [0, 4, 1, 5]), pair(p2, p3, [2, 6, 3, 7])];
-    return [pair(a, c, [0, 1, 4, 5]), pair(a, c, [2, 3, 6, 7]), pair(b, d, [0, 1, 4, 5]), pair(b, d, [2, 3, 6, 7])];
-  }
-
-  /** Place and share of the second neighbour along an axis: endless mirror past the border, shares in 256ths. */
-  private along(where: Lanes, size: Lanes): { first: Lanes; second: Lanes; share: Lanes } {
-    const at = this.op(LANES.f32sub, this.op(LANES.f32mul, where, size), float(0.5));
-    const low = this.op(LANES.f32floor, at);
-    const fine = this.op(LANES.f32add, this.op(LANES.f32mul, this.op(LANES.f32sub, at, low), float(256)), float(0.5));
-    const share = this.op(LANES.f32mul, this.op(LANES.f32floor, fine), float(1 / 256));
-    const most = this.op(LANES.f32sub, size, float(1));
-    const [first, second] = [this.local(), this.local()];
-    this.emit(...low, ...set(first));
-    this.emit(...this.op(LANES.f32add, low, float(1)), ...set(second));
-    const inside = this.op(LANES.and, this.op(LANES.f32ge, low, float(0)), this.op(LANES.f32lt, low, most));
-    this.anyTrue(this.op(LANES.not, inside));
-    this.emit(OP.if, OP.empty);
-    const twice = this.op(LANES.f32add, size, size);
-    for (const local of [first, second]) {
-      const turns = this.op(LANES.f32floor, this.op(LANES.f32div, get(local), twice));
-      const j = this.op(LANES.f32sub, get(local), this.op(LANES.f32mul, twice, turns));
-      const back = this.op(LANES.f32sub, this.op(LANES.f32sub, twice, float(1)), j);
-      this.emit(...this.op(LANES.f32pmin, j, back), ...set(local));
-    }
-    this.emit(OP.end);
-    // Whatever the place is, no number as well: never outside of the picture.
-    const whole = (local: number): Lanes =>
-      this.op(LANES.i32truncS, this.op(LANES.f32pmin, most, this.op(LANES.f32pmax, float(0), get(local))));
-    return { first: whole(first), second: whole(second), share };
-  }
-
-  private lane(of: Lanes, l: number): Lanes {
-    this.emit(...of, ...of, ...shuffle(lanesOf(l, l, l, l)));
-    return this.keep();
-  }
-  private between(a: Lanes, b: Lanes, share: Lanes): Lanes {
-    return this.op(LANES.f32add, a, this.op(LANES.f32mul, this.op(LANES.f32sub, b, a), share));
-  }
-
-  sample2D(): void {
-    const width = this.op(LANES.f32convertS, this.told(4));
-    const height = this.op(LANES.f32convertS, this.told(8));
-    const x = this.along(get(1), width);
-    const y = this.along(get(2), height);
-    const base = this.told(0);
-    const stride = this.told(12);
-    const address = (row: Lanes, column: Lanes): Lanes => {
-      this.emit(
-        ...this.op(LANES.i32add, row, column),
-        ...i32(4),
-        ...lanes(LANES.i32shl),
-        ...base,
-        ...lanes(LANES.i32add),
-      );
-      return this.keep();
-    };
-    const top = this.op(LANES.i32mul, y.first, stride);
-    const corner = address(top, x.first);
-    const pixels = [0, 1, 2, 3].map(() => this.local());
-    const read = (from: Lanes, l: number): Lanes => {
-      this.emit(...from, ...lanes(LANES.extractI32), l, ...lanes(LANES.load), 4, 0);
-      return this.keep();
-    };
-    this.anyTrue(this.op(LANES.or, x.share, y.share));
-    this.emit(OP.if, OP.empty);
-    const low = this.op(LANES.i32mul, y.second, stride);
-    const [right, under, across] = [address(top, x.second), address(low, x.first), address(low, x.second)];
-    pixels.forEach((pixel, l) => {
-      const [sx, sy] = [this.lane(x.share, l), this.lane(y.share, l)];
-      const above = this.between(read(corner, l), read(right, l), sx);
-      this.emit(...this.between(above, this.between(read(under, l), read(across, l), sx), sy), ...set(pixel));
-    });
-    this.emit(OP.else);
-    pixels.forEach((pixel, l) => this.emit(...read(corner, l), ...set(pixel)));
-    this.emit(OP.end);
-    for (const part of this.transposed(pixels.map((pixel) => get(pixel)) as unknown as [Lanes, Lanes, Lanes, Lanes]))
-      this.emit(...part);
-  }
-
-  /** A table of colours, floats, `stride` its side: neighbours joined by lines, its edge past its border. */
-  sample3D(): void {
-    const side = this.op(LANES.f32convertS, this.told(4));
-    const most = this.op(LANES.f32sub, side, float(1));
-    const axes = [1, 2, 3].map((axis) => {
-      const at = this.op(LANES.f32sub, this.op(LANES.f32mul, get(axis), side), float(0.5));
-      const held = this.op(LANES.f32pmin, most, this.op(LANES.f32pmax, float(0), at));
-      const low = this.op(LANES.f32floor, held);
-      const high = this.op(LANES.f32pmin, most, this.op(LANES.f32add, low, float(1)));
-      return {
-        ends: [this.op(LANES.i32truncS, low), this.op(LANES.i32truncS, high)] as const,
-        share: this.op(LANES.f32sub, held, low),
-      };
-    });
-    const n = this.told(4);
-    const base = this.told(0);
-    const address = (corner: number): Lanes => {
-      const [r, g, b] = axes.map(({ ends }, axis) => ends[(corner >> axis) & 1]!);
-      const row = this.op(
-        LANES.i32add,
-        this.op(LANES.i32mul, this.op(LANES.i32add, this.op(LANES.i32mul, b!, n), g!), n),
-        r!,
-      );
-      this.emit(...row, ...i32(4), ...lanes(LANES.i32shl), ...base, ...lanes(LANES.i32add));
-      return this.keep();
-    };
-    const corners = Array.from({ length: 8 }, (_, corner) => address(corner));
-    const pixels = [0, 1, 2, 3].map((l) => {
-      const read = (corner: number): Lanes => {
-        this.emit(...corners[corner]!, ...lanes(LANES.extractI32), l, ...lanes(LANES.load), 4, 0);
-        return this.keep();
-      };
-      const [sr, sg, sb] = axes.map(({ share }) => this.lane(share, l));
-      const row = (from: number): Lanes => this.between(read(from), read(from + 1), sr!);
-      return this.between(this.between(row(0), row(2), sg!), this.between(row(4), row(6), sg!), sb!);
-    });
-    for (const part of this.transposed(pixels as [Lanes, Lanes, Lanes, Lanes])) this.emit(...part);
-  }
-
-  /**
-   * Rows of the output from the first to before the last: `shade(vec2 pixel)` for each pixel, written as floats, or
-   * as bytes where it gives what is displayed.
-   */
-  rows(out: number, bytes: boolean): void {
-    const shade = this.program.index('shade');
-    const [y, x, address] = [0, this.local(I32), this.local(I32)];
-    const word = (offset: number): number[] => [...i32(out), OP.i32Load, 2, ...leb(offset)];
-    this.emit(OP.block, OP.empty, OP.loop, OP.empty);
-    this.emit(...get(y), ...get(1), OP.i32LtS, OP.i32Eqz, OP.brIf, ...leb(1));
-    this.emit(
-      ...word(0),
-      ...get(y),
-      ...word(12),
-      OP.i32Mul,
-      ...i32(bytes ? 2 : 4),
-      OP.i32Shl,
-      OP.i32Add,
-      ...set(address),
-    );
-    this.emit(...i32(0), ...set(x));
-    this.emit(OP.block, OP.empty, OP.loop, OP.empty);
-    this.emit(...get(x), ...word(4), OP.i32LtS, OP.i32Eqz, OP.brIf, ...leb(1));
-    const centre = (of: number, steps: Lanes): Lanes => {
-      this.emit(...get(of), ...lanes(LANES.splatI32), ...lanes(LANES.f32convertS), ...steps, ...lanes(LANES.f32add));
-      return this.keep();
-    };
-    const ramp = [0.5, 1.5, 2.5, 3.5].flatMap((value) => {
-      F32.setFloat32(0, value, true);
-      return [0, 1, 2, 3].map((i) => F32.getUint8(i));
-    });
-    this.emit(...centre(x, [...lanes(LANES.const), ...ramp]), ...centre(y, float(0.5)), OP.call, ...leb(shade));
-    const parts = [0, 1, 2, 3].map(() => this.local());
-    for (const part of [...parts].reverse()) this.emit(...set(part));
-    const colours = parts.map((part) => get(part)) as unknown as [Lanes, Lanes, Lanes, Lanes];
-    if (bytes) this.storeBytes(address, colours);
-    else this.storeLight(address, colours);
-    this.emit(...get(address), ...i32(bytes ? 16 : 64), OP.i32Add, ...set(address));
-    this.emit(...get(x), ...i32(4), OP.i32Add, ...set(x), OP.br, ...leb(0), OP.end, OP.end);
-    this.emit(...get(y), ...i32(1), OP.i32Add, ...set(y), OP.br, ...leb(0), OP.end, OP.end);
-  }
-
-  private storeBytes(address: number, [r, g, b]: readonly [Lanes, Lanes, Lanes, Lanes]): void {
-    const byte = (part: Lanes, by: number): Lanes => {
-      const held = this.op(LANES.f32pmin, float(1), this.op(LANES.f32pmax, float(0), part));
-      const whole = this.op(LANES.i32truncS, this.op(LANES.f32nearest, this.op(LANES.f32mul, held, float(255))));
-      this.emit(...whole, ...i32(by), ...lanes(LANES.i32shl));
-      return this.keep();
-    };
-    const low = this.op(LANES.or, byte(r, 0), byte(g, 8));
-    const all = this.op(LANES.or, this.op(LANES.or, low, byte(b, 16)), int(0xff000000 | 0));
-    this.emit(...get(address), ...all, ...lanes(LANES.store), 2, 0);
-  }
-
-  /** As far as half floats reach, which graphics units hold light in; what is no number is nothing. */
-  private storeLight(address: number, colours: readonly [Lanes, Lanes, Lanes, Lanes]): void {
-    const held = colours.map((part) => {
-      const number = this.op(LANES.and, part, this.op(LANES.f32eq, part, part));
-      return this.op(LANES.f32pmin, float(65504), this.op(LANES.f32pmax, float(-65504), number));
-    }) as [Lanes, Lanes, Lanes, Lanes];
-    this.transposed(held).forEach((pixel, i) =>
-      this.emit(...get(address), ...pixel, ...lanes(LANES.store), 4, ...leb(16 * i)),
-    );
+    return { scalar: 'float', parts: this.four(), uniform: where.uniform };
   }
 }
 
@@ -1053,7 +815,7 @@ export function compileShader(shader: string, bytes: boolean): Compiled {
   const uniforms = new Map([['target', { type: 'sampler2D', name: 'target', size: 0 }], ...own.uniforms]);
   const program = new Program({ ...own, uniforms, routines });
   const run = program.add('run', [I32, I32], 0, (made) =>
-    new Body(program, made).rows(program.sampler('target').at, bytes),
+    new Pixels(made).rows(program.index('shade'), program.sampler('target').at, bytes),
   );
   return { bytes: writeModule(program.functions, program.globalCount, run), places: program.places };
 }
