@@ -78,25 +78,17 @@ async function sound(): Promise<void> {
   rows.push(['sound analysis with decoding', `${speeds[2]!.toFixed(0)} x real time`, 'the same WAV']);
 }
 
+/** The first seconds of the demo's footage at another size, without sound. */
+function scaled(size: string, seconds: number): string {
+  const path = join(scratch, `${size.replace(':', 'x')}.mp4`);
+  const made = ['-an', '-vf', `scale=${size}`, '-c:v', 'libx264', '-preset', 'fast', path];
+  execFileSync('ffmpeg', ['-v', 'error', '-i', at('demo/lantern-drift.mp4'), '-t', String(seconds), ...made]);
+  return path;
+}
+
 async function picture(): Promise<void> {
   // The demo's footage as it is, and its first ten seconds as large as most footage.
-  const large = join(scratch, 'large.mp4');
-  execFileSync('ffmpeg', [
-    '-v',
-    'error',
-    '-i',
-    at('demo/lantern-drift.mp4'),
-    '-t',
-    '10',
-    '-an',
-    '-vf',
-    'scale=1920:1080',
-    '-c:v',
-    'libx264',
-    '-preset',
-    'fast',
-    large,
-  ]);
+  const large = scaled('1920:1080', 10);
   for (const [size, url] of [
     ['960x540', clip],
     ['1920x1080', bench.file(large)],
@@ -199,23 +191,7 @@ async function drawing(): Promise<void> {
       ]);
     }
   }
-  const footage720 = join(scratch, 'touched.mp4');
-  execFileSync('ffmpeg', [
-    '-v',
-    'error',
-    '-i',
-    at('demo/lantern-drift.mp4'),
-    '-t',
-    '4',
-    '-an',
-    '-vf',
-    'scale=1280:720',
-    '-c:v',
-    'libx264',
-    '-preset',
-    'fast',
-    footage720,
-  ]);
+  const footage720 = scaled('1280:720', 4);
   const { frames, plain, touched } = await run(
     'export, touched',
     bench.page.evaluate((url) => window.bench.exportTouched(url), bench.file(footage720)),

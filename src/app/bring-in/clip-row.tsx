@@ -4,9 +4,10 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { ArrowDown, ArrowUp, Scissors, Trash2 } from 'lucide-react';
 import { timecode } from '../../core/base/time.ts';
 import { LIMITS } from '../../core/document/limits.ts';
-import { BETWEENS, SLOWED_SOUNDS, type Between, type Clip, type SlowedSound } from '../../core/document/types.ts';
+import { BETWEENS, SLOWED_SOUNDS, type Clip } from '../../core/document/types.ts';
 import { setFit } from '../../core/document/formats.ts';
 import { placeClip, removeClip, setSpeed, slipClip, trimClip } from '../../core/timeline/row.ts';
+import { Choice } from '../parts/choice.tsx';
 import { NumberField } from '../parts/number-field.tsx';
 import { BETWEEN_NAMES, SLOWED_NAMES } from '../parts/speed-names.ts';
 import { TimeField } from '../parts/time-field.tsx';
@@ -83,30 +84,24 @@ function SpeedFields({ clip, at }: { clip: Clip; at: number }) {
       </label>
       {speed !== 1 && (
         <>
-          <select
+          between
+          <Choice
+            label={`Between the frames of clip ${at + 1}`}
             className="field py-0"
-            aria-label={`Between the frames of clip ${at + 1}`}
             value={between}
-            onChange={(event) => set({ between: event.currentTarget.value as Between })}
-          >
-            {BETWEENS.map((one) => (
-              <option key={one} value={one}>
-                between: {BETWEEN_NAMES[one]}
-              </option>
-            ))}
-          </select>
-          <select
+            options={BETWEENS}
+            names={BETWEEN_NAMES}
+            onValue={(value) => set({ between: value })}
+          />
+          sound
+          <Choice
+            label={`Sound of clip ${at + 1}`}
             className="field py-0"
-            aria-label={`Sound of clip ${at + 1}`}
             value={slowed}
-            onChange={(event) => set({ slowed: event.currentTarget.value as SlowedSound })}
-          >
-            {SLOWED_SOUNDS.map((one) => (
-              <option key={one} value={one}>
-                sound: {SLOWED_NAMES[one]}
-              </option>
-            ))}
-          </select>
+            options={SLOWED_SOUNDS}
+            names={SLOWED_NAMES}
+            onValue={(value) => set({ slowed: value })}
+          />
         </>
       )}
     </div>

@@ -3,6 +3,7 @@ import { Plus, Trash2 } from 'lucide-react';
 import { changeAccent } from '../../core/document/edits.ts';
 import { LIMITS } from '../../core/document/limits.ts';
 import { BETWEENS, GAINED, SLOWED_SOUNDS, type Ramp } from '../../core/document/types.ts';
+import { Choice } from '../parts/choice.tsx';
 import { BETWEEN_NAMES, SLOWED_NAMES } from '../parts/speed-names.ts';
 import { NumberField } from '../parts/number-field.tsx';
 import { useDerived } from '../stores/derived.ts';
@@ -55,20 +56,16 @@ export function RampPanel() {
     options: readonly Ramp[K][],
     names: Record<Ramp[K], string>,
   ) => (
-    <label className="grid grid-cols-[120px_1fr] items-center gap-2">
+    <div className="grid grid-cols-[120px_1fr] items-center gap-2">
       {label}
-      <select
-        className="field min-w-0 py-0.5"
+      <Choice
+        label={label}
         value={ramp[name]}
-        onChange={(event) => change({ [name]: event.currentTarget.value } as Partial<Ramp>)}
-      >
-        {options.map((option) => (
-          <option key={option} value={option}>
-            {names[option]}
-          </option>
-        ))}
-      </select>
-    </label>
+        options={options}
+        names={names}
+        onValue={(value) => change({ [name]: value } as Partial<Ramp>)}
+      />
+    </div>
   );
   return (
     <section aria-label="Speed about the hit" className="flex flex-col gap-2 text-[12px] text-fog">
