@@ -12,6 +12,7 @@ module.exports = {
     only('base-first', '^src/core/base', ['^src/core/base', 'node_modules/']),
     only('document-on-base', '^src/core/document', ['^src/core/(base|document)', 'node_modules/']),
     only('finding-on-document', '^src/core/finding', ['^src/core/(base|document|finding)', 'node_modules/']),
+    only('motion-on-base', '^src/core/motion', ['^src/core/(base|motion)', 'node_modules/']),
     only('timeline-on-document', '^src/core/timeline', ['^src/core/(base|document|timeline)', 'node_modules/']),
     only('sound-on-timeline', '^src/core/sound', ['^src/core/(base|document|timeline|sound)', 'node_modules/']),
     only('accents-on-timeline', '^src/core/accents', ['^src/core/(base|document|timeline|accents)', 'node_modules/']),

@@ -21,6 +21,7 @@ const STAGES = [
   ['base', 'document', 'base-first'],
   ['document', 'finding', 'document-on-base'],
   ['finding', 'timeline', 'finding-on-document'],
+  ['motion', 'document', 'motion-on-base'],
   ['timeline', 'finding', 'timeline-on-document'],
   ['sound', 'accents', 'sound-on-timeline'],
   ['accents', 'finding', 'accents-on-timeline'],
@@ -48,7 +49,7 @@ it('the check of layers finds each import that goes up, what is no part of the c
   write('engine/index.ts', "export { engine } from './own.ts';\n");
   write('app/asks-engine.ts', "export { engine } from '../engine/index.ts';\n");
   // The stages of the core: each knows only those before it.
-  for (const stage of ['base', 'document', 'finding', 'timeline', 'sound', 'accents'])
+  for (const stage of ['base', 'document', 'finding', 'motion', 'timeline', 'sound', 'accents'])
     write(`core/${stage}/own.ts`, `export const ${stage} = 1;\n`);
   for (const [stage, later] of STAGES)
     write(`core/${stage}/takes-${later}.ts`, `export { ${later} } from '../${later}/own.ts';\n`);

@@ -57,6 +57,13 @@ describe('exported frames', () => {
     expect(planned.filter(({ mixed }) => mixed)).toHaveLength(29);
     expect(result.passedThrough).toBe(60);
   });
+
+  it('are made by movement where that is asked: the frames of the source stay what they are', async () => {
+    const { planned, shown } = await exported({ in: 1, out: 1.1, speed: 0.5, between: 'moved' }, null);
+    expect(shown).toHaveLength(6);
+    planned.forEach(({ frame, mixed }, i) => mixed || expect(shown[i]).toBe(frame));
+    expect(planned.filter(({ mixed }) => mixed)).toHaveLength(2);
+  });
 });
 
 describe('sound', () => {
@@ -106,12 +113,17 @@ describe('in the app', () => {
     await expect.poll(async () => Number(/\/(\d+)/.exec((await last.textContent())!)![1])).toBe(before + 360);
     await page.getByRole('img', { name: 'Speed along the clip' }).waitFor();
     await page.getByLabel('Clip 1 backwards').click();
+    await page.getByLabel('Between the frames of clip 1').selectOption('moved');
+    await page.keyboard.press('Escape');
+    // Backwards from the last frame: the next one lies between two of the source.
+    await page.getByRole('button', { name: 'One frame on' }).click();
+    await page.waitForTimeout(3000);
     await page.getByLabel('Between the frames of clip 1').selectOption('blended');
     await page.getByLabel('Sound of clip 1').selectOption('silent');
     expect((await montageOf(page)).clips[0]).toMatchObject({ speed: -0.5, between: 'blended', slowed: 'silent' });
     await page.reload();
     await page.getByText(new RegExp(`/${before + 360}`)).waitFor();
-    for (let i = 0; i < 4; i++) await page.keyboard.press('Control+z');
+    for (let i = 0; i < 5; i++) await page.keyboard.press('Control+z');
     await page.getByText(new RegExp(`/${before}\\b`)).waitFor();
     expect((await montageOf(page)).clips[0]).not.toHaveProperty('speed');
     await page.close();

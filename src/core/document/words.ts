@@ -48,8 +48,8 @@ export const FITS = ['fit', 'fill', 'focus'] as const;
 /** What becomes of the time that a ramp wins: the row grows, it is faster afterwards, or the clip ends earlier in its source. */
 export const GAINED = ['kept', 'paid back', 'cut'] as const;
 
-/** What is shown between two source frames: the one before, or both mixed. */
-export const BETWEENS = ['nearest', 'blended'] as const;
+/** What is shown between two source frames: the one before, both mixed, or one made by their movement. */
+export const BETWEENS = ['nearest', 'blended', 'moved'] as const;
 export type Between = (typeof BETWEENS)[number];
 
 /** What is heard where a clip is slower or faster: its sound with it, its sound at its own speed, or nothing. */

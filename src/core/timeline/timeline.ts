@@ -41,6 +41,8 @@ export interface Mixed {
   readonly frame: number;
   /** Of the other frame, 0-1. */
   readonly share: number;
+  /** Made by the movement between both, where that is to be found. */
+  readonly moved?: true;
 }
 
 /** Ramps in a clip, and source seconds of it that stay where they are while time is paid back. */
@@ -127,14 +129,16 @@ function mapped(times: FrameTimes, { clip, first, end }: ClipSpan, map: TimeMap)
     shown,
     mixed(frame: number): Mixed | null {
       const { ramp } = map.pieces.findLast((piece) => piece.first <= frame - first + 1e-9) ?? { ramp: null };
-      if ((ramp?.between ?? clip.between ?? 'nearest') === 'nearest') return null;
+      const between = ramp?.between ?? clip.between ?? 'nearest';
+      if (between === 'nearest') return null;
       if (Math.abs(map.speedAt(frame - first)) > 1 - UNSEEN) return null;
       const index = shown(frame);
       const [from, to] = [times.timeOf(index), times.timeOf(index + 1)];
       // The one after the clip's end belongs to nothing that is shown.
       if (to <= from || to >= clip.out - EPSILON) return null;
       const share = Math.min(1, Math.max(0, (map.at(frame - first) - from) / (to - from)));
-      return share > UNSEEN ? { frame: index + 1, share } : null;
+      if (share <= UNSEEN) return null;
+      return { frame: index + 1, share, ...(between === 'moved' && { moved: true as const }) };
     },
     frameOf(t: number): number | null {
       if (t < clip.in - EPSILON || t >= clip.out - EPSILON) return null;

@@ -74,18 +74,6 @@ export async function takeFrame(sample: VideoSample, into?: YuvFrame['data']): P
   }
 }
 
-/** Two frames of one size mixed, `share` of them the second, in the light of the screen. */
-export function mixed(one: YuvFrame, other: YuvFrame, share: number): YuvFrame {
-  if (one.width !== other.width || one.height !== other.height) return one;
-  const data = new Uint8Array(one.data.length);
-  const part = Math.round(share * 256);
-  for (let i = 0; i < data.length; i++) {
-    const a = one.data[i]!;
-    data[i] = a + (((other.data[i]! - a) * part + 128) >> 8);
-  }
-  return { ...one, data };
-}
-
 /** Pixels a side that are repeated where a picture is smaller than the montage's frame: sizes are made even. */
 const ROUNDING = 2;
 

@@ -3,7 +3,9 @@ import type { ColourTable, Montage, Point } from '../../core/document/types.ts';
 import { seedOf } from '../../core/base/hash.ts';
 import { planner, type Audition, type FramePlan, type Planner, type PlannedPicture } from '../../core/accents/plan.ts';
 import { soundPlan } from '../../core/sound/sound-plan.ts';
-import { mediaIndex, type MediaIndex } from '../../core/timeline/timeline.ts';
+import type { Luma } from '../../core/motion/field.ts';
+import { madeFrame, mixedFrame, motionBetween, type Motion } from '../../core/motion/made.ts';
+import { mediaIndex, type MediaIndex, type Mixed } from '../../core/timeline/timeline.ts';
 import { timesVersion } from '../../core/timeline/frame-times.ts';
 import { greyOf, type Grey } from '../../core/finding/focus/grey.ts';
 import { proposeFocus, PROPOSE_SIDE } from '../../core/finding/focus/propose.ts';
@@ -18,7 +20,7 @@ import { Mixer } from '../media/mixer.ts';
 import type { MediaLocation } from '../media/open.ts';
 import { StillReader } from '../media/still.ts';
 import { listedIndex, type ListedStarts } from '../media/starts.ts';
-import { evened, mixed } from '../media/yuv.ts';
+import { evened, type YuvFrame } from '../media/yuv.ts';
 import type { Drawing, FrameRenderer, Picture } from '../render/frame-renderer.ts';
 import { chooseRenderer, type RendererChoice } from '../render/choose.ts';
 
@@ -62,6 +64,10 @@ function frameKey(plan: FramePlan, { width, height }: ShowOptions): string {
       : value;
   });
 }
+
+/** Pairs whose movement is kept, and milliseconds that a frame stands mixed before it is made: it may be passed over. */
+const MOST_MOTIONS = 4;
+const BEFORE_MAKING = 60;
 
 /** Milliseconds after which a lost graphics context is not waited for any longer. */
 const LOST = 4000;
@@ -207,12 +213,33 @@ export class FrameServer {
     return counts;
   }
 
-  private async pictureOf(planned: PlannedPicture | null): Promise<Picture | null> {
+  /** Movement between pairs of frames, kept for their other moments. */
+  private readonly motions = new Map<YuvFrame, Motion>();
+
+  /** The frame between two. `quick`: mixed, whatever is asked. */
+  private between(one: YuvFrame, other: YuvFrame, { share, moved }: Mixed, quick: boolean): YuvFrame {
+    if (!moved || quick || one.width !== other.width || one.height !== other.height)
+      return mixedFrame(one, other, share);
+    let motion = this.motions.get(one);
+    if (!motion) {
+      const luma = ({ width, height, data }: YuvFrame): Luma => ({
+        width,
+        height,
+        data: data.subarray(0, width * height),
+      });
+      this.motions.set(one, (motion = motionBetween(luma(one), luma(other))));
+      const [oldest] = this.motions.keys();
+      if (this.motions.size > MOST_MOTIONS) this.motions.delete(oldest!);
+    }
+    return { ...madeFrame(one, other, motion, share), colour: one.colour };
+  }
+
+  private async pictureOf(planned: PlannedPicture | null, quick = false): Promise<Picture | null> {
     const video = planned && this.montage?.sources.find((s) => s.id === planned.source)?.video;
     if (!planned || !video) return null;
     const reader = await this.reader(planned.source);
     const own = await reader.get(planned.frame);
-    const read = planned.mixed ? mixed(own, await reader.get(planned.mixed.frame), planned.mixed.share) : own;
+    const read = planned.mixed ? this.between(own, await reader.get(planned.mixed.frame), planned.mixed, quick) : own;
     const { width, height } = this.montage!.settings;
     const yuv = video.rotation === 0 ? evened(read, width, height) : read;
     return {
@@ -224,10 +251,10 @@ export class FrameServer {
   }
 
   /** All that a planned frame needs to be drawn. */
-  async drawing(plan: FramePlan): Promise<Drawing> {
-    const picture = await this.pictureOf(plan.picture);
+  async drawing(plan: FramePlan, quick = false): Promise<Drawing> {
+    const picture = await this.pictureOf(plan.picture, quick);
     const others: (Picture | null)[] = [];
-    for (const other of plan.others) others.push(await this.pictureOf(other));
+    for (const other of plan.others) others.push(await this.pictureOf(other, quick));
     return { picture, others, passes: plan.passes };
   }
 
@@ -238,8 +265,21 @@ export class FrameServer {
     return this.planner.at(frame, { plain, audition: this.audition });
   }
 
-  /** Draws a frame onto the attached canvas; one made of the same as before comes from those kept. */
+  /**
+   * Draws a frame onto the attached canvas; one made of the same as before comes from those kept. One that is made by
+   * movement is shown mixed at once, and as it is to be when it is made, if nothing else is to be shown by then.
+   */
   async show(frame: number, options: ShowOptions): Promise<void> {
+    const { picture } = this.plan(frame, options);
+    if (picture?.mixed?.moved && !options.draft && !this.draw.has(frameKey(this.plan(frame, options), options))) {
+      await this.showNow(frame, { ...options, draft: true });
+      await new Promise((resolve) => setTimeout(resolve, BEFORE_MAKING));
+      if (this.last?.frame !== frame) return;
+    }
+    await this.showNow(frame, options);
+  }
+
+  private async showNow(frame: number, options: ShowOptions): Promise<void> {
     this.last = { frame, options };
     const wanted = [this.plan(frame, options)];
     if (options.line !== undefined && !options.plain)
@@ -250,7 +290,7 @@ export class FrameServer {
       const kept = [key, `draft ${key}`].find((one) => this.draw.has(one) && (options.draft || one === key));
       frames.push({
         key: kept ?? (options.draft ? `draft ${key}` : key),
-        drawing: kept ? null : { ...(await this.drawing(plan)), draft: options.draft },
+        drawing: kept ? null : { ...(await this.drawing(plan, options.draft)), draft: options.draft },
       });
     }
     if (this.last.frame !== frame) return;
@@ -285,7 +325,7 @@ export class FrameServer {
     for (let frame = Math.max(0, from); frame <= Math.min(to, count - 1); frame++) {
       if (this.measuring !== mine) throw cancelled();
       const plan = this.plan(frame, options);
-      const rgba = this.draw.read({ ...(await this.drawing(plan)), draft: true }, MEASURE.width, MEASURE.height);
+      const rgba = this.draw.read({ ...(await this.drawing(plan, true)), draft: true }, MEASURE.width, MEASURE.height);
       counter.add({ time: plan.time, rgba });
       let light = 0;
       for (let i = 0; i < rgba.length; i += 4)
@@ -307,8 +347,11 @@ export class FrameServer {
     return this.draw.planes(drawing, width, height);
   }
 
+  /** A small picture of a frame; one that would be made by movement is mixed. */
   async bitmap(frame: number, options: ShowOptions): Promise<ImageBitmap> {
-    return createImageBitmap(new ImageData(await this.read(frame, options), options.width, options.height));
+    const { width, height } = options;
+    const drawing = await this.drawing(this.plan(frame, options), true);
+    return createImageBitmap(new ImageData(this.draw.read(drawing, width, height), width, height));
   }
 
   /** A frame of a source, grey, small and upright. */

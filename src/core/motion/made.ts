@@ -1,0 +1,388 @@
+/**
+ * A frame between two others, made by their movement: vectors for the middle frame are chosen among those of both, drawn
+ * by overlapped blocks, and given up place by place, for a mix of both frames, where they are not to be trusted. Sources:
+ * M. T. Orchard, G. J. Sullivan, "Overlapped block motion compensation", IEEE Trans. Image Processing 3 (5), 1994;
+ * R. Keys, "Cubic convolution interpolation for digital image processing", IEEE Trans. ASSP 29 (6), 1981.
+ */
+import { CELL, fieldBetween, levelsOf, type Field, type Luma } from './field.ts';
+
+/** Movement between two frames, both ways. */
+export interface Motion {
+  readonly forward: Field;
+  readonly backward: Field;
+  /** Share of cells that both ways agree on; little of it is another shot. */
+  readonly agreed: number;
+  readonly from: Luma;
+  readonly to: Luma;
+}
+
+/** I420: Y rows, then U and V of half the size, rounded up, without gaps. */
+export interface Planes {
+  readonly width: number;
+  readonly height: number;
+  readonly data: Uint8Array<ArrayBuffer>;
+}
+
+/** Share of agreeing cells under which two frames are of two shots. */
+const SHOT = 0.2;
+/** Pixels by which both ways may differ, and the share of the movement that is added to them. */
+const AGREES = 1.5;
+const AGREES_SHARE = 1 / 32;
+/** Candidates of a cell. */
+const MOST = 8;
+/** As in field.ts, for the middle frame. */
+const SMOOTH = 60;
+/** Between these a vector is given up for a mix: pixels off both fields, and levels that both frames differ by. */
+const FAR = [0.75, 2.25] as const;
+const UNLIKE = [4, 9] as const;
+
+const held = (v: number, size: number): number => (v < 0 ? 0 : v >= size ? size - 1 : v);
+
+/** The cell that holds a place. */
+const cellAt = ({ columns, rows }: Field, x: number, y: number): number =>
+  held(Math.floor(y / CELL), rows) * columns + held(Math.floor(x / CELL), columns);
+
+/** What of one way the other one takes back, cell by cell. */
+function agreement(one: Field, other: Field): Uint8Array {
+  const agrees = new Uint8Array(one.x.length);
+  for (let cell = 0; cell < agrees.length; cell++) {
+    const [x, y] = [((cell % one.columns) + 0.5) * CELL, (Math.floor(cell / one.columns) + 0.5) * CELL];
+    const [vx, vy] = [one.x[cell]!, one.y[cell]!];
+    const back = cellAt(other, x + vx, y + vy);
+    const off = Math.hypot(vx + other.x[back]!, vy + other.y[back]!);
+    agrees[cell] = off <= AGREES + Math.hypot(vx, vy) * AGREES_SHARE ? 1 : 0;
+  }
+  return agrees;
+}
+
+/** Cells that nothing agrees with because their movement leads out of the picture move as the nearest that agree. */
+function leadOut(field: Field, agrees: Uint8Array, { width, height }: Luma): void {
+  const { columns, rows } = field;
+  const reach = Math.max(columns, rows);
+  for (let cell = 0; cell < agrees.length; cell++) {
+    if (agrees[cell]) continue;
+    const [column, row] = [cell % columns, Math.floor(cell / columns)];
+    let nearest = -1;
+    for (let d = 1; d < reach && nearest < 0; d++)
+      for (const [dx, dy] of [
+        [-d, 0],
+        [d, 0],
+        [0, -d],
+        [0, d],
+      ] as const) {
+        const [c, r] = [column + dx, row + dy];
+        if (c >= 0 && r >= 0 && c < columns && r < rows && agrees[r * columns + c] === 1) {
+          nearest = r * columns + c;
+          break;
+        }
+      }
+    if (nearest < 0) continue;
+    const [x, y] = [(column + 0.5) * CELL + field.x[nearest]!, (row + 0.5) * CELL + field.y[nearest]!];
+    const rim = CELL / 2;
+    if (x > rim && y > rim && x < width - rim && y < height - rim) continue;
+    field.x[cell] = field.x[nearest]!;
+    field.y[cell] = field.y[nearest]!;
+    agrees[cell] = 2;
+  }
+}
+
+/** Contrasts up to so many times the other's are brought to it: a flash takes contrast off all of a picture. */
+const MOST_GAIN = 2.5;
+
+/** Gives the paler of two flattened frames the contrast of the other. */
+function alike(one: Luma, other: Luma): void {
+  const contrast = ({ data }: Luma): number => data.reduce((sum, v) => sum + Math.abs(v - 128), 0);
+  const [a, b] = [contrast(one), contrast(other)];
+  const pale = a < b ? one : other;
+  const gain = Math.min(MOST_GAIN, Math.max(a, b) / Math.max(1, Math.min(a, b)));
+  if (gain < 1.02) return;
+  for (let i = 0; i < pale.data.length; i++)
+    pale.data[i] = Math.min(255, Math.max(0, Math.round(128 + (pale.data[i]! - 128) * gain)));
+}
+
+export function motionBetween(one: Luma, other: Luma): Motion {
+  const [from, to] = [levelsOf(one), levelsOf(other)];
+  from.forEach((level, i) => alike(level, to[i]!));
+  const [forward, backward] = [fieldBetween(from, to), fieldBetween(to, from)];
+  const [there, back] = [agreement(forward, backward), agreement(backward, forward)];
+  const agreed = (there.reduce((n, one) => n + one, 0) + back.reduce((n, one) => n + one, 0)) / (2 * there.length);
+  leadOut(forward, there, one);
+  leadOut(backward, back, other);
+  return { forward, backward, agreed, from: from[0]!, to: to[0]! };
+}
+
+/** Vectors of the frame in between, how far each is to be trusted, and how much of it the first frame gives. */
+interface Middle extends Field {
+  readonly trust: Float32Array;
+  readonly first: Float32Array;
+}
+
+/** How unlike both frames are along a vector through a block of the middle frame, in levels. */
+function along({ from, to }: Motion, x: number, y: number, vx: number, vy: number, share: number): number {
+  const { width, height } = from;
+  const [ax, ay] = [Math.round(-share * vx), Math.round(-share * vy)];
+  const [bx, by] = [ax + Math.round(vx), ay + Math.round(vy)];
+  let sum = 0;
+  for (let j = 0; j < 2 * CELL; j += 2) {
+    const [aRow, bRow] = [held(y + j + ay, height) * width, held(y + j + by, height) * width];
+    for (let i = 0; i < 2 * CELL; i += 2) {
+      const gap = from.data[aRow + held(x + i + ax, width)]! - to.data[bRow + held(x + i + bx, width)]!;
+      sum += gap < 0 ? -gap : gap;
+    }
+  }
+  return sum;
+}
+
+const median3 = (a: number, b: number, c: number): number => Math.max(Math.min(a, b), Math.min(Math.max(a, b), c));
+/** 1 up to the first limit, 0 from the second on. */
+const fading = ([low, high]: readonly [number, number], v: number): number => {
+  const t = Math.min(1, Math.max(0, (v - low) / (high - low)));
+  return 1 - t * t * (3 - 2 * t);
+};
+
+function middleOf(motion: Motion, share: number): Middle {
+  const { forward, backward } = motion;
+  const { columns, rows } = forward;
+  const { width, height } = motion.from;
+  const isOut = (x: number, y: number): boolean => x < 0 || y < 0 || x >= width || y >= height;
+  const count = columns * rows;
+  const candidates = new Float32Array(count * MOST * 2);
+  const filled = new Uint8Array(count);
+  const offer = (x: number, y: number, vx: number, vy: number): void => {
+    const [column, row] = [Math.floor(x / CELL), Math.floor(y / CELL)];
+    if (column < 0 || row < 0 || column >= columns || row >= rows) return;
+    const cell = row * columns + column;
+    if (filled[cell]! >= MOST) return;
+    const at = (cell * MOST + filled[cell]!++) * 2;
+    candidates[at] = vx;
+    candidates[at + 1] = vy;
+  };
+  for (let cell = 0; cell < count; cell++) {
+    const [x, y] = [((cell % columns) + 0.5) * CELL, (Math.floor(cell / columns) + 0.5) * CELL];
+    offer(x + share * forward.x[cell]!, y + share * forward.y[cell]!, forward.x[cell]!, forward.y[cell]!);
+    const [vx, vy] = [-backward.x[cell]!, -backward.y[cell]!];
+    offer(x - (1 - share) * vx, y - (1 - share) * vy, vx, vy);
+  }
+  const [mx, my] = [new Float32Array(count), new Float32Array(count)];
+  const [trust, first] = [new Float32Array(count), new Float32Array(count).fill(1 - share)];
+  for (let cell = 0; cell < count; cell++) {
+    const [column, row] = [cell % columns, Math.floor(cell / columns)];
+    const [x, y] = [column * CELL - CELL / 2, row * CELL - CELL / 2];
+    const left = column > 0 ? cell - 1 : -1;
+    const up = row > 0 ? cell - columns : -1;
+    const corner = row > 0 && column < columns - 1 ? cell - columns + 1 : -1;
+    const [px, py] =
+      left >= 0 && up >= 0 && corner >= 0
+        ? [median3(mx[left]!, mx[up]!, mx[corner]!), median3(my[left]!, my[up]!, my[corner]!)]
+        : left >= 0
+          ? [mx[left]!, my[left]!]
+          : up >= 0
+            ? [mx[up]!, my[up]!]
+            : [forward.x[cell]!, forward.y[cell]!];
+    let [bx, by, best, unlike] = [0, 0, Infinity, 0];
+    const [cx, cy] = [x + CELL, y + CELL];
+    const attempt = (vx: number, vy: number): void => {
+      const near = SMOOTH * Math.min(4, Math.hypot(vx - px, vy - py));
+      if (near >= best) return;
+      let gap = along(motion, x, y, vx, vy, share);
+      // What comes in or goes out is in one of both frames only: nothing can be said of it.
+      if (isOut(cx - share * vx, cy - share * vy) !== isOut(cx + (1 - share) * vx, cy + (1 - share) * vy))
+        gap = Math.min(gap, CELL * CELL * UNLIKE[0]);
+      if (near + gap < best) [bx, by, best, unlike] = [vx, vy, near + gap, gap];
+    };
+    for (let k = 0; k < filled[cell]!; k++)
+      attempt(candidates[(cell * MOST + k) * 2]!, candidates[(cell * MOST + k) * 2 + 1]!);
+    attempt(0, 0);
+    attempt(forward.x[cell]!, forward.y[cell]!);
+    attempt(-backward.x[cell]!, -backward.y[cell]!);
+    for (const near of [left, up, corner]) if (near >= 0) attempt(mx[near]!, my[near]!);
+    mx[cell] = bx;
+    my[cell] = by;
+    // What only one way knows of is covered in the other frame, or outside of it.
+    const [there, back] = [
+      cellAt(forward, cx - share * bx, cy - share * by),
+      cellAt(backward, cx + (1 - share) * bx, cy + (1 - share) * by),
+    ];
+    const gone = Math.hypot(forward.x[there]! - bx, forward.y[there]! - by);
+    const come = Math.hypot(backward.x[back]! + bx, backward.y[back]! + by);
+    const samples = CELL * CELL;
+    const [outside, leaves] = [
+      isOut(cx - share * bx, cy - share * by),
+      isOut(cx + (1 - share) * bx, cy + (1 - share) * by),
+    ];
+    if (outside !== leaves) first[cell] = leaves ? 1 : 0;
+    else if (gone < FAR[0] && come > FAR[1]) first[cell] = 1;
+    else if (come < FAR[0] && gone > FAR[1]) first[cell] = 0;
+    const covered = first[cell] !== 1 - share;
+    trust[cell] = fading(FAR, Math.min(gone, come)) * (covered ? 1 : fading(UNLIKE, unlike / samples));
+  }
+  return { cell: CELL, columns, rows, x: mx, y: my, trust, first };
+}
+
+/** Keys' cubic (a = -1/2) at a fraction: weights of the four neighbours. */
+function cubic(t: number, into: Float32Array): void {
+  const [t2, t3] = [t * t, t * t * t];
+  into[0] = -0.5 * t + t2 - 0.5 * t3;
+  into[1] = 1 - 2.5 * t2 + 1.5 * t3;
+  into[2] = 0.5 * t + 2 * t2 - 1.5 * t3;
+  into[3] = -0.5 * t2 + 0.5 * t3;
+}
+const [across, down] = [new Float32Array(4), new Float32Array(4)];
+
+function sampled(plane: Uint8Array, from: number, width: number, height: number, x: number, y: number): number {
+  const [x0, y0] = [Math.floor(x), Math.floor(y)];
+  const [fx, fy] = [x - x0, y - y0];
+  if (fx < 1 / 64 && fy < 1 / 64) return plane[from + held(y0, height) * width + held(x0, width)]!;
+  cubic(fx, across);
+  cubic(fy, down);
+  let sum = 0;
+  if (x0 > 0 && y0 > 0 && x0 + 2 < width && y0 + 2 < height) {
+    let i = from + (y0 - 1) * width + x0 - 1;
+    for (let j = 0; j < 4; j++, i += width)
+      sum +=
+        down[j]! *
+        (across[0]! * plane[i]! + across[1]! * plane[i + 1]! + across[2]! * plane[i + 2]! + across[3]! * plane[i + 3]!);
+    return sum;
+  }
+  for (let j = 0; j < 4; j++) {
+    const row = from + held(y0 - 1 + j, height) * width;
+    for (let k = 0; k < 4; k++) sum += down[j]! * across[k]! * plane[row + held(x0 - 1 + k, width)]!;
+  }
+  return sum;
+}
+
+/** Vectors less apart than this are one. */
+const SAME = 0.125;
+
+/**
+ * What a source that stands alone is multiplied by, so that a flash between both frames leaves no seam. `part`: how much
+ * of the place it gives, from its usual share (0) to all (1).
+ */
+const levelled = (ratio: number, part: number): number => 1 + Math.max(0, part) * (ratio - 1);
+
+function drawPlane(
+  out: Uint8Array,
+  [one, other]: readonly [Uint8Array, Uint8Array],
+  from: number,
+  width: number,
+  height: number,
+  cell: number,
+  middle: Middle,
+  share: number,
+  [oneRatio, otherRatio]: readonly [number, number],
+): void {
+  const { columns, rows, x: mx, y: my, trust, first } = middle;
+  const scale = cell / CELL;
+  const near = new Int32Array(4);
+  const weights = new Float32Array(4);
+  for (let y = 0; y < height; y++) {
+    const fy = (y + 0.5) / cell - 0.5;
+    const row = Math.floor(fy);
+    const down = fy - row;
+    const [r0, r1] = [held(row, rows) * columns, held(row + 1, rows) * columns];
+    for (let x = 0; x < width; x++) {
+      const fx = (x + 0.5) / cell - 0.5;
+      const column = Math.floor(fx);
+      const across = fx - column;
+      const [c0, c1] = [held(column, columns), held(column + 1, columns)];
+      near[0] = r0 + c0;
+      near[1] = r0 + c1;
+      near[2] = r1 + c0;
+      near[3] = r1 + c1;
+      weights[0] = (1 - across) * (1 - down);
+      weights[1] = across * (1 - down);
+      weights[2] = (1 - across) * down;
+      weights[3] = across * down;
+      const at = from + y * width + x;
+      let [vx, vy, sure, of, alike] = [0, 0, 0, 0, true];
+      for (let k = 0; k < 4; k++) {
+        const n = near[k]!;
+        vx += weights[k]! * mx[n]!;
+        vy += weights[k]! * my[n]!;
+        sure += weights[k]! * trust[n]!;
+        of += weights[k]! * first[n]!;
+        if (Math.abs(mx[n]! - mx[near[0]!]!) + Math.abs(my[n]! - my[near[0]!]!) > SAME) alike = false;
+      }
+      let moved = 0;
+      if (sure > 0) {
+        if (alike) {
+          const dx = vx * scale;
+          const dy = vy * scale;
+          if (of > 0)
+            moved +=
+              of *
+              levelled(oneRatio, (of - 1 + share) / share) *
+              sampled(one, from, width, height, x - share * dx, y - share * dy);
+          if (of < 1)
+            moved +=
+              (1 - of) *
+              levelled(otherRatio, (1 - share - of) / (1 - share)) *
+              sampled(other, from, width, height, x + (1 - share) * dx, y + (1 - share) * dy);
+        } else {
+          // Overlapped blocks: each neighbour's own guess, as far as it is trusted.
+          let total = 0;
+          for (let k = 0; k < 4; k++) {
+            const n = near[k]!;
+            const weight = weights[k]! * trust[n]!;
+            if (weight < 1e-3) continue;
+            const [dx, dy, f] = [mx[n]! * scale, my[n]! * scale, first[n]!];
+            let guess = 0;
+            if (f > 0)
+              guess +=
+                f *
+                levelled(oneRatio, (f - 1 + share) / share) *
+                sampled(one, from, width, height, x - share * dx, y - share * dy);
+            if (f < 1)
+              guess +=
+                (1 - f) *
+                levelled(otherRatio, (1 - share - f) / (1 - share)) *
+                sampled(other, from, width, height, x + (1 - share) * dx, y + (1 - share) * dy);
+            moved += weight * guess;
+            total += weight;
+          }
+          if (total > 0) moved /= total;
+          else sure = 0;
+        }
+      }
+      const mixed = (1 - share) * one[at]! + share * other[at]!;
+      out[at] = Math.min(255, Math.max(0, mixed + sure * (moved - mixed) + 0.5));
+    }
+  }
+}
+
+/**
+ * The frame `share` of the way from one to the other, 0-1. Between two shots it is the nearer of both.
+ * @param motion of their luma
+ */
+export function madeFrame(one: Planes, other: Planes, motion: Motion, share: number): Planes {
+  if (motion.agreed < SHOT) return share < 0.5 ? one : other;
+  const { width, height } = one;
+  const middle = middleOf(motion, share);
+  const data = new Uint8Array(one.data.length);
+  const both = [one.data, other.data] as const;
+  const area = width * height;
+  const mean = (plane: Uint8Array): number => {
+    let sum = 0;
+    for (let i = 0; i < area; i++) sum += plane[i]!;
+    return Math.max(1, sum / area);
+  };
+  const [dark, bright] = [mean(one.data), mean(other.data)];
+  const between = (1 - share) * dark + share * bright;
+  drawPlane(data, both, 0, width, height, CELL, middle, share, [between / dark, between / bright]);
+  const [w, h] = [(width + 1) >> 1, (height + 1) >> 1];
+  for (let plane = 0; plane < 2; plane++)
+    drawPlane(data, both, area + plane * w * h, w, h, CELL / 2, middle, share, [1, 1]);
+  return { width, height, data };
+}
+
+/** Both mixed, `share` of them the second, in the light of the screen. */
+export function mixedFrame<T extends Planes>(one: T, other: Planes, share: number): T {
+  if (one.width !== other.width || one.height !== other.height) return one;
+  const data = new Uint8Array(one.data.length);
+  const part = Math.round(share * 256);
+  for (let i = 0; i < data.length; i++) {
+    const a = one.data[i]!;
+    data[i] = a + (((other.data[i]! - a) * part + 128) >> 8);
+  }
+  return { ...one, data };
+}
