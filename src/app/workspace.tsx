@@ -21,7 +21,7 @@ import { setNavigate } from './stores/navigation.ts';
 import { openDemo, openStored, rememberShown, saveProject, type Broken } from './stores/opening.ts';
 import { useWindowSize } from './parts/use-size.ts';
 import { BrokenMontage } from './rescue.tsx';
-import { notice, usePreferences, useView } from './stores/view.ts';
+import { notice, usePreferences, useRenderer, useView } from './stores/view.ts';
 
 // What the later stations need is fetched when they are first gone to, from the same place as the rest.
 const Check = lazy(() => import('./check/check.tsx').then(({ Check }) => ({ default: Check })));
@@ -78,7 +78,7 @@ export function Workspace() {
   const server = useMedia((s) => s.server);
   const alone = useView((s) => s.alone);
   const dimmed = usePreferences((s) => s.dimmed);
-  const renderer = usePreferences((s) => s.renderer);
+  const renderer = useRenderer();
   const inner = useWindowSize().width;
   const chosenWidth = usePreferences((s) => s.panelWidth);
   const panelWidth = chosenWidth ? bounded(chosenWidth, NARROWEST) : bounded(inner * PANEL_SHARE, LEAST_UNASKED);

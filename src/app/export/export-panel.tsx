@@ -11,7 +11,7 @@ import { useDerived } from '../stores/derived.ts';
 import { fileName, startExport, useExport, type Ordered } from '../stores/exporting.ts';
 import { useMedia } from '../stores/media.ts';
 import { useMontage } from '../stores/montage.ts';
-import { usePreferences } from '../stores/view.ts';
+import { usePreferences, useRenderer, useView } from '../stores/view.ts';
 
 const megabytes = (bytes: number): string => `${(bytes / 1e6).toFixed(1)} MB`;
 
@@ -20,7 +20,7 @@ export function ExportPanel() {
   const montage = useMontage((m) => m.montage)!;
   const state = useExport((s) => s.state);
   const drawnBy = useMedia((s) => s.drawnBy);
-  const renderer = usePreferences((s) => s.renderer);
+  const renderer = useRenderer();
   const { line } = derived;
   const source = montage.sources.find((s) => s.id === montage.clips[0]?.source)?.video;
   const variable = montage.clips.some((clip) => montage.sources.find((s) => s.id === clip.source)?.video?.variable);
@@ -158,7 +158,11 @@ export function ExportPanel() {
           aria-label="What draws the pictures"
           title="The processor is faster where the graphics unit is only acted out"
           value={renderer}
-          onChange={(event) => usePreferences.setState({ renderer: event.currentTarget.value as RendererChoice })}
+          onChange={(event) => {
+            usePreferences.setState({ renderer: event.currentTarget.value as RendererChoice });
+            // Who chooses it has it tried again.
+            useView.setState({ graphicsLost: false });
+          }}
         >
           <option value="auto">as suits this machine</option>
           <option value="gpu">graphics unit</option>

@@ -20,7 +20,7 @@ import { COMPARE_KEY, keyLabel } from '../stores/keys.ts';
 import { useDerived } from '../stores/derived.ts';
 import { frameServer, useMedia } from '../stores/media.ts';
 import { retune, togglePlaying } from '../stores/player.ts';
-import { notice, usePreferences, useView } from '../stores/view.ts';
+import { notice, rendererNow, usePreferences, useView } from '../stores/view.ts';
 import { FocusMark } from './focus-mark.tsx';
 import { FormatSwitch } from './format-switch.tsx';
 import { RegionDrawer } from './region-drawer.tsx';
@@ -63,8 +63,7 @@ class Painter {
         await work();
         this.told = '';
       } catch (error) {
-        if (error instanceof EngineError && error.code === 'graphics-lost')
-          usePreferences.setState({ renderer: 'cpu' });
+        if (error instanceof EngineError && error.code === 'graphics-lost') useView.setState({ graphicsLost: true });
         // What is missing is said above the picture; all else in one sentence, not one per frame.
         if (isMissing(error)) continue;
         if (this.told !== sentence(error)) notice((this.told = sentence(error)), 'error');
@@ -104,7 +103,7 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
     holder.append(made);
     const offscreen = made.transferControlToOffscreen();
     void frameServer()
-      .attach(transfer(offscreen, [offscreen]), usePreferences.getState().renderer)
+      .attach(transfer(offscreen, [offscreen]), rendererNow())
       .then(
         (drawnBy) => {
           useMedia.setState({ drawnBy });

@@ -49,6 +49,8 @@ interface View {
   commandsOpen: boolean;
   /** What a drag is doing, said on the picture; null: nothing is dragged. */
   dragging: string | null;
+  /** The graphics unit went for good during this visit: the processor draws. */
+  graphicsLost: boolean;
 }
 
 export const useView = create<View>(() => ({
@@ -74,6 +76,7 @@ export const useView = create<View>(() => ({
   alone: false,
   commandsOpen: false,
   dragging: null,
+  graphicsLost: false,
 }));
 
 /** Settings that stay with this browser. */
@@ -118,6 +121,15 @@ export const usePreferences = create(
     },
   ),
 );
+
+/** What draws in this visit: a graphics unit that was lost for good is not asked again. */
+export const useRenderer = (): RendererChoice => {
+  const lost = useView((s) => s.graphicsLost);
+  const chosen = usePreferences((s) => s.renderer);
+  return lost ? 'cpu' : chosen;
+};
+export const rendererNow = (): RendererChoice =>
+  useView.getState().graphicsLost ? 'cpu' : usePreferences.getState().renderer;
 
 let notices = 0;
 
