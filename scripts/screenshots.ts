@@ -100,7 +100,10 @@ await shot('spread');
 await page.getByRole('link', { name: 'Export' }).click();
 await shot('export');
 await page.getByRole('link', { name: 'Shape' }).click();
-await page.getByRole('button', { name: /Lantern burst/ }).first().click();
+await page
+  .getByRole('button', { name: /Lantern burst/ })
+  .first()
+  .click();
 await page.getByRole('tab', { name: 'Timing' }).click();
 await page.getByRole('button', { name: 'Slow it' }).click();
 await page.getByRole('combobox', { name: 'Its sound' }).scrollIntoViewIfNeeded();
