@@ -185,6 +185,15 @@ function residue(of: Float32Array, truth: Float32Array): number {
   return worst;
 }
 
+/** Light of each byte, and large cards by the frames they are later: both are asked for over and over. */
+const LINEAR = Float64Array.from({ length: 256 }, (_, v) => toLinear(v / 255));
+const bigCards = new Map<number, YuvFrame>();
+function bigCard(shift: number): YuvFrame {
+  let card = bigCards.get(shift);
+  if (!card) bigCards.set(shift, (card = cardYuv(1920, 1080, undefined, shift)));
+  return card;
+}
+
 const parts = {
   /** A renderer against the reference for a stack on the test card, in steps of 1/255. */
   compare(kind: 'gpu' | 'cpu', list: Stack, age = 1, seed = 7, width = 192, height = 108) {
@@ -218,9 +227,9 @@ const parts = {
 
   /** A stack drawn at two sizes of the same frame, by the quicker of the two, the larger one averaged down to the smaller. */
   sizes(list: [effect: string, params: EffectUse['params'], more?: Partial<EffectUse>][], age = 1, seed = 7) {
-    const big = cardYuv(1920, 1080);
+    const big = bigCard(0);
     const { passes, shifts } = stackPasses(asUses(list), age, seed);
-    const others = shifts.map((shift) => cardYuv(1920, 1080, undefined, shift));
+    const others = shifts.map(bigCard);
     const at = (width: number, height: number) => lanes().read(asDrawing(passes, big, others), width, height);
     const [small, large] = [at(640, 360), at(1920, 1080)];
     const mean = new Float64Array(small.length);
@@ -229,7 +238,7 @@ const parts = {
         for (let c = 0; c < 4; c++) {
           let sum = 0;
           for (let j = 0; j < 3; j++)
-            for (let i = 0; i < 3; i++) sum += toLinear(large[((3 * y + j) * 1920 + 3 * x + i) * 4 + c]! / 255);
+            for (let i = 0; i < 3; i++) sum += LINEAR[large[((3 * y + j) * 1920 + 3 * x + i) * 4 + c]!]!;
           mean[(y * 640 + x) * 4 + c] = 255 * fromLinear(sum / 9);
         }
     return difference(small, mean);
