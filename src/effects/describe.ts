@@ -1,4 +1,5 @@
 /** The catalogue as text, from the declarations: docs/effects.md is this, `npm run docs:effects` writes it. */
+import type { Accent } from '../core/document/types.ts';
 import type { EffectGroup, EffectSpec, ParamSpec } from '../core/accents/effect-spec.ts';
 import { lower, costOf } from './compose.ts';
 import { EFFECT_LIST } from './index.ts';
@@ -48,6 +49,12 @@ ${Object.values(spec.params)
   .join('\n')}
 `;
 
+function accentRow({ name, align, lead, tail, effects, ramp }: Accent): string {
+  const used = effects.map((use) => EFFECT_LIST.find(({ id }) => id === use.effect)!.name);
+  const speeds = ramp?.steps.map(({ speed, frames }) => `${Math.round(speed * 100)} % for ${frames}`);
+  return `| ${name} | ${ALIGNS[align]} | ${lead}, ${tail} | ${used.join(', ')} | ${speeds?.join(', ') ?? 'as recorded'} |`;
+}
+
 export const describeEffects = (): string => `# Effects
 
 Made by \`npm run docs:effects\` from the declarations in \`src/effects\`; do not edit. Pictures are shelf values on a frame of the demo, drawn by the CPU reference. "%" without more is of the frame height; angles run clockwise from the right; reads and draws are at 1920x1080 and shelf values.
@@ -66,5 +73,5 @@ ${(Object.keys(GROUPS) as EffectGroup[])
 
 | accent | on the hit lies its | frames before and after | effects | speed |
 |---|---|---|---|---|
-${STARTER_ACCENTS.map((a) => `| ${a.name} | ${ALIGNS[a.align]} | ${a.lead}, ${a.tail} | ${a.effects.map((use) => EFFECT_LIST.find((e) => e.id === use.effect)!.name).join(', ')} | ${a.ramp ? a.ramp.steps.map(({ speed, frames }) => `${Math.round(speed * 100)} % for ${frames}`).join(', ') : 'as recorded'} |`).join('\n')}
+${STARTER_ACCENTS.map(accentRow).join('\n')}
 `;

@@ -70,8 +70,8 @@ export async function startBench(jobs: Map<string, Job> = new Map(), flags: read
 export async function startParts(
   entry = 'tests/browser/parts.ts',
 ): Promise<{ page: Page; file(path: string): string; close(): Promise<void> }> {
-  const bundled = (path: string) =>
-    build({
+  const bundled = async (path: string): Promise<string> => {
+    const { outputFiles } = await build({
       entryPoints: [at(path)],
       bundle: true,
       write: false,
@@ -79,17 +79,19 @@ export async function startParts(
       target: 'es2023',
       logLevel: 'error',
     });
-  const scripts: Record<string, string> = {};
-  for (const [url, path] of [
-    ['/parts.js', entry],
-    ['/draw.js', 'src/engine/export/draw.worker.ts'],
-  ] as const)
-    scripts[url] = (await bundled(path)).outputFiles[0]!.text;
+    return outputFiles[0]!.text;
+  };
+  /** Bundled when they are asked for: few pages draw in threads. */
+  const scripts: Record<string, string> = { '/parts.js': entry, '/draw.js': 'src/engine/export/draw.worker.ts' };
   const files = new Map<string, string>();
   const app = createApp({ dist: at('dist'), demo: at('demo') }, new Map([['test', { token: 'test', media: files }]]));
   const server: Server = createServer((request, response) => {
     const script = scripts[request.url ?? ''];
-    if (script) response.setHeader('Content-Type', 'text/javascript').end(script);
+    if (script)
+      void bundled(script).then(
+        (text) => response.setHeader('Content-Type', 'text/javascript').end(text),
+        (error: unknown) => response.writeHead(500).end(String(error)),
+      );
     else if (request.url === '/parts.html')
       response
         .setHeader('Content-Type', 'text/html')

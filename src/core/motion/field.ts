@@ -137,6 +137,12 @@ function mismatch(
 
 const median3 = (a: number, b: number, c: number): number => Math.max(Math.min(a, b), Math.min(Math.max(a, b), c));
 
+/** What the neighbours that are known speak for, -1 for those that are not: the median of three, else the one there is. */
+export const spokenFor = (known: Float32Array, left: number, up: number, corner: number, otherwise: number): number => {
+  if (left >= 0 && up >= 0 && corner >= 0) return median3(known[left]!, known[up]!, known[corner]!);
+  return left >= 0 ? known[left]! : up >= 0 ? known[up]! : otherwise;
+};
+
 /** Where a parabola through three values has its least, -0.5 to 0.5 from the middle one. */
 const vertex = (before: number, middle: number, after: number): number => {
   const bend = before - 2 * middle + after;
@@ -172,14 +178,7 @@ function matched(one: Luma, other: Luma, coarse: Field | null, fine: boolean): F
           tried.push(Math.round(2 * coarse.x[at]!), Math.round(2 * coarse.y[at]!));
         }
       }
-      const [mx, my] =
-        left >= 0 && up >= 0 && corner >= 0
-          ? [median3(vx[left]!, vx[up]!, vx[corner]!), median3(vy[left]!, vy[up]!, vy[corner]!)]
-          : left >= 0
-            ? [vx[left]!, vy[left]!]
-            : up >= 0
-              ? [vx[up]!, vy[up]!]
-              : [0, 0];
+      const [mx, my] = [spokenFor(vx, left, up, corner, 0), spokenFor(vy, left, up, corner, 0)];
       let [bx, by, best] = [0, 0, Infinity];
       const attempt = (dx: number, dy: number): void => {
         const cost = SMOOTH * Math.min(8, Math.abs(dx - mx) + Math.abs(dy - my));

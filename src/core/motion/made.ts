@@ -4,7 +4,7 @@
  * M. T. Orchard, G. J. Sullivan, "Overlapped block motion compensation", IEEE Trans. Image Processing 3 (5), 1994;
  * R. Keys, "Cubic convolution interpolation for digital image processing", IEEE Trans. ASSP 29 (6), 1981.
  */
-import { CELL, fieldBetween, levelsOf, type Field, type Luma } from './field.ts';
+import { CELL, fieldBetween, levelsOf, spokenFor, type Field, type Luma } from './field.ts';
 
 /** Movement between two frames, both ways. */
 export interface Motion {
@@ -133,7 +133,6 @@ function along({ from, to }: Motion, x: number, y: number, vx: number, vy: numbe
   return sum;
 }
 
-const median3 = (a: number, b: number, c: number): number => Math.max(Math.min(a, b), Math.min(Math.max(a, b), c));
 /** 1 up to the first limit, 0 from the second on. */
 const fading = ([low, high]: readonly [number, number], v: number): number => {
   const t = Math.min(1, Math.max(0, (v - low) / (high - low)));
@@ -171,14 +170,10 @@ function middleOf(motion: Motion, share: number): Middle {
     const left = column > 0 ? cell - 1 : -1;
     const up = row > 0 ? cell - columns : -1;
     const corner = row > 0 && column < columns - 1 ? cell - columns + 1 : -1;
-    const [px, py] =
-      left >= 0 && up >= 0 && corner >= 0
-        ? [median3(mx[left]!, mx[up]!, mx[corner]!), median3(my[left]!, my[up]!, my[corner]!)]
-        : left >= 0
-          ? [mx[left]!, my[left]!]
-          : up >= 0
-            ? [mx[up]!, my[up]!]
-            : [forward.x[cell]!, forward.y[cell]!];
+    const [px, py] = [
+      spokenFor(mx, left, up, corner, forward.x[cell]!),
+      spokenFor(my, left, up, corner, forward.y[cell]!),
+    ];
     let [bx, by, best, unlike] = [0, 0, Infinity, 0];
     const [cx, cy] = [x + CELL, y + CELL];
     const attempt = (vx: number, vy: number): void => {
@@ -273,6 +268,21 @@ function drawPlane(
 ): void {
   const { columns, rows, x: mx, y: my, trust, first } = middle;
   const scale = cell / CELL;
+  /** What both frames show at a place along a vector, `part` of it the first; one that stands alone is levelled. */
+  const guess = (x: number, y: number, dx: number, dy: number, part: number): number => {
+    let sum = 0;
+    if (part > 0)
+      sum +=
+        part *
+        levelled(oneRatio, (part - 1 + share) / share) *
+        sampled(one, from, width, height, x - share * dx, y - share * dy);
+    if (part < 1)
+      sum +=
+        (1 - part) *
+        levelled(otherRatio, (1 - share - part) / (1 - share)) *
+        sampled(other, from, width, height, x + (1 - share) * dx, y + (1 - share) * dy);
+    return sum;
+  };
   const near = new Int32Array(4);
   const weights = new Float32Array(4);
   for (let y = 0; y < height; y++) {
@@ -306,18 +316,7 @@ function drawPlane(
       let moved = 0;
       if (sure > 0) {
         if (alike) {
-          const dx = vx * scale;
-          const dy = vy * scale;
-          if (of > 0)
-            moved +=
-              of *
-              levelled(oneRatio, (of - 1 + share) / share) *
-              sampled(one, from, width, height, x - share * dx, y - share * dy);
-          if (of < 1)
-            moved +=
-              (1 - of) *
-              levelled(otherRatio, (1 - share - of) / (1 - share)) *
-              sampled(other, from, width, height, x + (1 - share) * dx, y + (1 - share) * dy);
+          moved = guess(x, y, vx * scale, vy * scale, of);
         } else {
           // Overlapped blocks: each neighbour's own guess, as far as it is trusted.
           let total = 0;
@@ -325,19 +324,7 @@ function drawPlane(
             const n = near[k]!;
             const weight = weights[k]! * trust[n]!;
             if (weight < 1e-3) continue;
-            const [dx, dy, f] = [mx[n]! * scale, my[n]! * scale, first[n]!];
-            let guess = 0;
-            if (f > 0)
-              guess +=
-                f *
-                levelled(oneRatio, (f - 1 + share) / share) *
-                sampled(one, from, width, height, x - share * dx, y - share * dy);
-            if (f < 1)
-              guess +=
-                (1 - f) *
-                levelled(otherRatio, (1 - share - f) / (1 - share)) *
-                sampled(other, from, width, height, x + (1 - share) * dx, y + (1 - share) * dy);
-            moved += weight * guess;
+            moved += weight * guess(x, y, mx[n]! * scale, my[n]! * scale, first[n]!);
             total += weight;
           }
           if (total > 0) moved /= total;

@@ -1,4 +1,5 @@
 /** Landing hits of the picture on beats of the music: the gentlest speeds between them, within limits. */
+import { lowerBound } from '../base/search.ts';
 import { together, type Edit } from '../document/edits.ts';
 import type { Montage } from '../document/types.ts';
 import { carries } from '../document/hits.ts';
@@ -115,15 +116,8 @@ const passable = (
   return true;
 };
 
-function lowestAt(beats: readonly number[], frame: number): number {
-  let [low, high] = [0, beats.length];
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (beats[middle]! < frame) low = middle + 1;
-    else high = middle;
-  }
-  return low;
-}
+/** Index of the first beat on a frame or after it. */
+const lowestAt = (beats: readonly number[], frame: number): number => lowerBound(beats, frame, (beat) => beat);
 
 /** Where a place of the clip is shown between pins; before the first from the clip's beginning, after the last as recorded. */
 function between(pins: readonly { readonly shown: number; readonly frame: number }[], at: number): number {

@@ -2,6 +2,7 @@
  * How fast a clip runs: at a speed of its own, and through ramps about its hits. From output frames to source seconds and
  * back, exactly: pieces of an even speed or of one that runs smoothly to the next, integrated in closed form.
  */
+import { lowerBound } from '../base/search.ts';
 import type { Clip, Ramp } from '../document/types.ts';
 
 /** Output frames through which the speed stays, or runs from one to the other. Speeds are shares, 1 as recorded, never negative. */
@@ -33,6 +34,8 @@ export interface TimeMap {
   at(frame: number): number;
   /** Source seconds an output second, at a frame: 1 as recorded, negative backwards. */
   speedAt(frame: number): number;
+  /** The ramp that a frame is in; null where the clip runs at its own speed. */
+  rampAt(frame: number): Ramp | null;
   /** The first output frame, fractions too, at which a source time is shown; null where it is not. */
   frameOf(seconds: number): number | null;
 }
@@ -64,23 +67,35 @@ const piecesOf = ({ ramp, scale }: PlacedRamp, base: number): Piece[] =>
     ramp,
   }));
 
-/** What of pieces is left after so many frames. A smooth piece is cut into what it is from there on. */
+/** What a piece shows between two of its frames, at its mean speed there. */
+function evened(piece: Piece, from: number, to: number): Piece {
+  const mean = to > from ? (travelled(piece, to) - travelled(piece, from)) / (to - from) : piece.from;
+  return { ...piece, frames: to - from, from: mean, to: mean };
+}
+
+/** What of pieces is left after so many frames. */
 function after(pieces: readonly Piece[], frames: number): Piece[] {
   const left: Piece[] = [];
   let rest = frames;
   for (const piece of pieces) {
     const cut = Math.min(rest, piece.frames);
     rest -= cut;
-    if (cut < piece.frames - 1e-9) left.push(cut === 0 ? piece : evenRest(piece, cut));
+    if (cut < piece.frames - 1e-9) left.push(cut === 0 ? piece : evened(piece, cut, piece.frames));
   }
   return left;
 }
 
-/** The rest of a piece at its mean speed: it shows just as much in as many frames. */
-function evenRest(piece: Piece, cut: number): Piece {
-  const frames = piece.frames - cut;
-  const mean = (travelled(piece, piece.frames) - travelled(piece, cut)) / frames;
-  return { ...piece, frames, from: mean, to: mean };
+/** What of pieces comes before they have shown so much of the source. */
+function until(pieces: readonly Piece[], shown: number): Piece[] {
+  const kept: Piece[] = [];
+  let rest = shown;
+  for (const piece of pieces) {
+    const all = travelled(piece, piece.frames);
+    if (rest <= 0 && all > 0) break;
+    kept.push(all <= rest ? piece : evened(piece, 0, passedIn(piece, rest)));
+    rest -= Math.min(all, rest);
+  }
+  return kept;
 }
 
 const total = (pieces: readonly Piece[]): number => pieces.reduce((sum, one) => sum + travelled(one, one.frames), 0);
@@ -160,18 +175,7 @@ export function timeMap(
     }
     const shown = total(own);
     const room = whole - along;
-    if (shown > room) {
-      const cut: Piece[] = [];
-      let rest = room;
-      for (const piece of own) {
-        const all = travelled(piece, piece.frames);
-        if (rest <= 0 && all > 0) break;
-        const frames = all <= rest ? piece.frames : passedIn(piece, rest);
-        cut.push(frames < piece.frames ? { ...evenFirst(piece, frames) } : piece);
-        rest -= Math.min(all, rest);
-      }
-      own = cut;
-    }
+    if (shown > room) own = until(own, room);
     pieces.push(...own);
     const moved = Math.min(shown, room);
     along += moved;
@@ -194,14 +198,10 @@ export function timeMap(
     const held = Math.min(whole, Math.max(0, place)) / fps;
     return back ? end - held : begin + held;
   };
+  /** The last piece that begins on a frame or before it. */
   const pieceAt = (frame: number): (typeof placed)[number] => {
-    let [low, high] = [0, placed.length - 1];
-    while (low < high) {
-      const middle = (low + high + 1) >> 1;
-      if (placed[middle]!.first <= frame) low = middle;
-      else high = middle - 1;
-    }
-    return placed[low]!;
+    const next = lowerBound(placed, frame, (one) => one.first);
+    return placed[next]?.first === frame ? placed[next] : placed[Math.max(0, next - 1)]!;
   };
   return {
     frames,
@@ -216,19 +216,14 @@ export function timeMap(
       const x = length > 0 ? Math.min(1, Math.max(0, (frame - start) / length)) : 0;
       return (back ? -1 : 1) * (from + (to - from) * x * x * (3 - 2 * x));
     },
+    rampAt: (frame) => pieceAt(frame).ramp,
     frameOf(t) {
       const place = alongOf(t);
       if (place < -1e-6 || place > whole + 1e-6) return null;
-      const piece = placed.find((one) => one.shown + travelled(one, one.frames) >= place - 1e-9);
+      const piece = placed[lowerBound(placed, place - 1e-9, (one) => one.shown + travelled(one, one.frames))];
       if (!piece) return null;
       const frame = piece.first + passedIn(piece, Math.max(0, place - piece.shown));
       return frame <= frames ? frame : null;
     },
   };
-}
-
-/** The first frames of a piece at their mean speed. */
-function evenFirst(piece: Piece, frames: number): Piece {
-  const mean = frames > 0 ? travelled(piece, frames) / frames : piece.from;
-  return { ...piece, frames, from: mean, to: mean };
 }

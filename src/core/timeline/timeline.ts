@@ -128,8 +128,7 @@ function mapped(times: FrameTimes, { clip, first, end }: ClipSpan, map: TimeMap)
   return {
     shown,
     mixed(frame: number): Mixed | null {
-      const { ramp } = map.pieces.findLast((piece) => piece.first <= frame - first + 1e-9) ?? { ramp: null };
-      const between = ramp?.between ?? clip.between ?? 'nearest';
+      const between = map.rampAt(frame - first)?.between ?? clip.between ?? 'nearest';
       if (between === 'nearest') return null;
       if (Math.abs(map.speedAt(frame - first)) > 1 - UNSEEN) return null;
       const index = shown(frame);

@@ -4,6 +4,7 @@ import { windowOf } from '../../../core/timeline/framing.ts';
 import { asDrawing, cardYuv, difference } from '../../testkit/stacks.ts';
 import type { Picture } from '../frame-renderer.ts';
 import { detailOf } from '../shaders.ts';
+import { develop, kernelsIn } from './develop.ts';
 import { LanesRenderer } from './lanes-renderer.ts';
 
 const renderer = new LanesRenderer(null);
@@ -95,6 +96,24 @@ describe('a decoded picture on the processor', () => {
     const plain = new Uint8Array(width * height * 1.5);
     rgbaToI420(renderer.read(drawing, width, height), width, height, plain);
     expect(Buffer.from(await renderer.planes(drawing, width, height)).equals(Buffer.from(plain))).toBe(true);
+  });
+
+  it('is drawn the same wherever it lies in the memory, beyond two gigabytes too', () => {
+    const [width, height] = [94, 62];
+    const drawn = (begin: number): Buffer => {
+      const memory = new WebAssembly.Memory({ initial: Math.ceil(begin / 65536) + 64 });
+      let at = begin;
+      const take = (bytes: number): number => {
+        at += (bytes + 15) & ~15;
+        return at - ((bytes + 15) & ~15);
+      };
+      const into = { at: take(96 * height * 16), stride: 96 };
+      develop(kernelsIn(memory), memory, take, picture({}), { width, height }, into);
+      return Buffer.from(new Uint8Array(memory.buffer, into.at, 96 * height * 16).slice());
+    };
+    const low = drawn(65536);
+    expect(low.some((byte) => byte !== 0)).toBe(true);
+    expect(drawn(2 ** 31 + 65536).equals(low)).toBe(true);
   });
 
   it('that shows nothing goes to the encoder as black', async () =>

@@ -71,7 +71,6 @@ function lineOf({ count, cover, centre, sign, detail }: Axis, stored: number, at
     shown[i] = inside(((i + 0.5) / count - 0.5) * cover + centre) ? seen / detail : 0;
     for (let part = 0; part < detail; part++) {
       const q = of(part);
-      if (detail > 1 && !inside(q)) continue;
       const place = Math.min(most, Math.max(0, at(sign * q + 0.5) - 0.5));
       const low = Math.floor(place);
       // Shares in 256ths, as graphics units take them.
@@ -79,6 +78,8 @@ function lineOf({ count, cover, centre, sign, detail }: Axis, stored: number, at
       const k = i * taps + 2 * part;
       places[k] = low;
       places[k + 1] = Math.min(most, low + 1);
+      // What lies outside counts for nothing, but has its neighbours' place: lines stay lines.
+      if (detail > 1 && !inside(q)) continue;
       weights[k] = (1 - share) / seen;
       weights[k + 1] = share / seen;
       if (share > 0) single = false;
@@ -202,11 +203,11 @@ export function develop(
   const [tapsAt, numbers] = [take(8 * Math.max(rows.taps, colourRows.taps)), take(32)];
   const floats = new Float32Array(memory.buffer);
   const whole = new Int32Array(memory.buffer);
-  floats.set(columns.line.shown, shownAt >> 2);
-  whole.set(columns.table.words, lumaAt! >> 2);
-  whole.set(colourColumns.table.words, colourAt! >> 2);
+  floats.set(columns.line.shown, shownAt >>> 2);
+  whole.set(columns.table.words, lumaAt! >>> 2);
+  whole.set(colourColumns.table.words, colourAt! >>> 2);
   const k = yuvCoefficients(yuv.colour);
-  floats.set([k.yOffset, k.yScale, k.cScale, k.rv, k.gu, k.gv, k.bu], numbers >> 2);
+  floats.set([k.yOffset, k.yScale, k.cScale, k.rv, k.gu, k.gv, k.bu], numbers >>> 2);
   const [planeY, planeU, planeV] = stored(new Uint8Array(memory.buffer), planesAt, picture);
 
   const row = (
@@ -221,8 +222,8 @@ export function develop(
     for (let t = 0; t < of.taps; t++) {
       const weight = of.weights[y * of.taps + t]!;
       if (weight === 0) continue;
-      whole[(tapsAt >> 2) + 2 * count] = plane.at + of.places[y * of.taps + t]! * plane.width;
-      floats[(tapsAt >> 2) + 2 * count + 1] = weight / 255;
+      whole[(tapsAt >>> 2) + 2 * count] = plane.at + of.places[y * of.taps + t]! * plane.width;
+      floats[(tapsAt >>> 2) + 2 * count + 1] = weight / 255;
       count++;
     }
     kernels.blend(tapsAt, count, plane.width, own.same ? out : mixed);
