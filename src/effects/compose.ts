@@ -180,6 +180,11 @@ export function drawGroups(steps: readonly Step[]): Group[] {
   return groups;
 }
 
+/** Whether a group reads nothing but the pixel that it draws. */
+export const standsStill = ({ steps, scale }: Group): boolean =>
+  !scale &&
+  steps.every(({ kernel, moments, layers }) => !moments && !layers?.length && kernelOf(kernel).stage === 'colour');
+
 /** Texture reads and draws of a stack for one frame of a size: the cost on a graphics unit. */
 export function costOf(steps: readonly Step[]): { draws: number; reads: number } {
   let [draws, reads] = [0, 0];

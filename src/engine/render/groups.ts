@@ -1,6 +1,6 @@
 /** How a frame is drawn whatever draws it: developed, its stack run group by group, the last one encoded; and kept. */
 import type { Layer, Step, View } from '../../core/accents/effect-spec.ts';
-import { drawGroups, lower, type Group } from '../../effects/compose.ts';
+import { drawGroups, lower, standsStill, type Group } from '../../effects/compose.ts';
 import { scaledSize } from '../../effects/shrink.ts';
 import type { Drawing, Picture } from './frame-renderer.ts';
 import type { Encoding } from './shaders.ts';
@@ -24,6 +24,8 @@ export interface Drawer<T> {
   release(picture: T): void;
   develop(picture: Picture, view: View): T;
   drawGroup(draw: GroupDraw<T>): void;
+  /** Develops a picture and draws a group that stands still over it at once, where that is quicker than one after the other. */
+  drawDeveloped?(picture: Picture, draw: Pick<GroupDraw<T>, 'group' | 'encoding' | 'into' | 'view'>): void;
 }
 
 /** Draws groups of steps one after the other, the last into `into` where that is given. `below` stays the caller's. */
@@ -79,10 +81,21 @@ export function drawFrame<T>(
   view: View,
   into: T,
 ): void {
-  const developed = [picture, ...others].map((one) => drawer.develop(one ?? picture, view));
-  const encoding = steps.length > 0 ? 'dithered' : 'plain';
-  run(drawer, steps, developed[0]!, developed.slice(1), view, { picture: into, encoding });
-  developed.forEach((one) => drawer.release(one));
+  const end = { picture: into, encoding: steps.length > 0 ? 'dithered' : 'plain' } as const;
+  const [first, ...rest] = drawGroups(steps);
+  const atOnce = standsStill(first!) ? drawer.drawDeveloped?.bind(drawer) : undefined;
+  if (atOnce && !rest.length) {
+    atOnce(picture, { group: first!, encoding: end.encoding, into, view });
+    return;
+  }
+  let below: T;
+  if (atOnce) {
+    below = drawer.acquire(view);
+    atOnce(picture, { group: first!, encoding: null, into: below, view });
+  } else below = drawer.develop(picture, view);
+  const developed = others.map((one) => drawer.develop(one ?? picture, view));
+  run(drawer, atOnce ? steps.slice(first!.steps.length) : steps, below, developed, view, end);
+  [below, ...developed].forEach((one) => drawer.release(one));
 }
 
 /** Bytes of finished frames that are kept. */

@@ -6,12 +6,12 @@ import { I420_WEIGHTS, rgbaToI420 } from '../../core/base/colour.ts';
 import type { ColourTable } from '../../core/document/types.ts';
 import type { View } from '../../core/accents/effect-spec.ts';
 import { tableValues } from '../../core/document/colour-table.ts';
-import { groupKey } from '../../effects/compose.ts';
+import { groupKey, type Group } from '../../effects/compose.ts';
 import { EngineError } from '../errors.ts';
 import type { YuvFrame } from '../media/yuv.ts';
 import { NOTHING, type Drawing, type FrameRenderer, type Picture, type Wanted } from './frame-renderer.ts';
 import { drawFrame, lowered, KeptFrames, type Drawer, type GroupDraw } from './groups.ts';
-import { DEVELOP, developUniforms, drawShader, drawUniforms } from './shaders.ts';
+import { DEVELOP, developUniforms, drawDevelopedShader, drawShader, drawUniforms } from './shaders.ts';
 
 const VERTEX = `#version 300 es
 in vec2 corner;
@@ -60,6 +60,8 @@ void main() {
   int first = 4 * (int(gl_FragCoord.y) * (whole.x / 4) + int(gl_FragCoord.x));
   result = vec4(byteAt(first, whole), byteAt(first + 1, whole), byteAt(first + 2, whole), byteAt(first + 3, whole)) / 255.0;
 }`;
+
+const PLANES = ['planeY', 'planeU', 'planeV'];
 
 /** Sets of planes that stay on the graphics unit, for frames that are used again. */
 const MOST_PLANES = 10;
@@ -330,20 +332,38 @@ export class Renderer implements FrameRenderer, Drawer<Target> {
     return texture;
   }
 
-  develop(picture: Picture, { width, height }: View): Target {
+  /** Gives a shader the planes of a picture, in the first texture units, and how they lie in a frame of this size. */
+  private bindPlanes(entry: Program, picture: Picture, view: View): void {
     const { gl } = this;
-    const entry = this.program('develop', () => withMain(DEVELOP));
-    const target = this.acquire({ width, height });
-    gl.useProgram(entry.program);
     const planes = this.upload(picture.yuv);
-    ['planeY', 'planeU', 'planeV'].forEach((name, i) => {
+    PLANES.forEach((name, i) => {
       gl.activeTexture(gl.TEXTURE0 + i);
       gl.bindTexture(gl.TEXTURE_2D, planes[i]!);
       gl.uniform1i(this.locate(entry, name), i);
     });
-    for (const [name, value] of developUniforms(picture, { width, height })) this.set(entry, name, value);
-    this.drawTo(target.framebuffer, width, height);
+    for (const [name, value] of developUniforms(picture, view)) this.set(entry, name, value);
+  }
+
+  develop(picture: Picture, view: View): Target {
+    const entry = this.program('develop', () => withMain(DEVELOP));
+    const target = this.acquire(view);
+    this.gl.useProgram(entry.program);
+    this.bindPlanes(entry, picture, view);
+    this.drawTo(target.framebuffer, view.width, view.height);
     return target;
+  }
+
+  drawDeveloped(
+    picture: Picture,
+    { group, encoding, into, view }: Pick<GroupDraw<Target>, 'group' | 'encoding' | 'into' | 'view'>,
+  ): void {
+    const entry = this.program(`developed ${groupKey(group)}${encoding ?? ''}`, () =>
+      withMain(drawDevelopedShader(group, encoding)),
+    );
+    this.gl.useProgram(entry.program);
+    this.bindPlanes(entry, picture, view);
+    this.bindGroup(entry, group, into, view, PLANES.length);
+    this.drawTo(into.framebuffer, into.width, into.height);
   }
 
   private drawTo(framebuffer: WebGLFramebuffer | null, width: number, height: number): void {
@@ -357,22 +377,29 @@ export class Renderer implements FrameRenderer, Drawer<Target> {
     const { gl } = this;
     const entry = this.program(`${groupKey(group)}${encoding ?? ''}`, () => withMain(drawShader(group, encoding)));
     gl.useProgram(entry.program);
-    let textureUnit = 0;
-    const bind = (kind: number, name: string, texture: WebGLTexture): void => {
-      gl.activeTexture(gl.TEXTURE0 + textureUnit);
-      gl.bindTexture(kind, texture);
-      gl.uniform1i(this.locate(entry, name), textureUnit++);
-    };
-    bind(gl.TEXTURE_2D, 'below', below.texture);
-    for (const [name, { texture }] of layers) bind(gl.TEXTURE_2D, name, texture);
+    [['below', below] as const, ...layers].forEach(([name, { texture }], i) => {
+      gl.activeTexture(gl.TEXTURE0 + i);
+      gl.bindTexture(gl.TEXTURE_2D, texture);
+      gl.uniform1i(this.locate(entry, name), i);
+    });
+    this.bindGroup(entry, group, into, view, 1 + layers.length);
+    this.drawTo(into.framebuffer, into.width, into.height);
+  }
+
+  /** Gives a shader a group's tables, in texture units from `unit` on, and its numbers. */
+  private bindGroup(entry: Program, group: Group, into: Target, view: View, unit: number): void {
+    const { gl } = this;
+    let next = unit;
     group.steps.forEach(({ table }, i) => {
-      if (table) bind(gl.TEXTURE_3D, `table${i}`, this.tableTexture(table));
+      if (!table) return;
+      gl.activeTexture(gl.TEXTURE0 + next);
+      gl.bindTexture(gl.TEXTURE_3D, this.tableTexture(table));
+      gl.uniform1i(this.locate(entry, `table${i}`), next++);
     });
     for (const [name, value] of drawUniforms(group, into, view)) {
       if (name.endsWith('_points[0]')) gl.uniform2fv(this.locate(entry, name), value as number[]);
       else this.set(entry, name, value);
     }
-    this.drawTo(into.framebuffer, into.width, into.height);
   }
 
   /** Draws a frame into eight bits as displayed, rows top first. */

@@ -9,13 +9,11 @@ import type { View } from '../../core/accents/effect-spec.ts';
 import { composeGlsl, groupUniforms, type Group } from '../../effects/compose.ts';
 import type { Picture } from './frame-renderer.ts';
 
-/** Decoded planes to linear light at the output's size; what `lanes/develop.ts` does on the processor. */
-export const DEVELOP = `
-float toLinear(float v) { return v <= 0.04045 ? v / 12.92 : pow((v + 0.055) / 1.055, 2.4); }
+/** Light of an output pixel from decoded planes, after `size` and `toLinear`. */
+const DEVELOPED = `
 uniform sampler2D planeY;
 uniform sampler2D planeU;
 uniform sampler2D planeV;
-uniform vec2 size;      // output pixels
 uniform vec2 stored;    // luma pixels
 uniform vec2 cover;     // share of the picture seen across the output, upright x and y
 uniform vec2 centre;    // what of the picture is in the output's middle, upright, from its own middle
@@ -27,7 +25,7 @@ vec2 turned(vec2 at) {
   vec2 q = (at - 0.5) * cover + centre;
   return vec2(turn.x * q.x - turn.y * q.y, turn.y * q.x + turn.x * q.y);
 }
-vec4 shade(vec2 pixel) {
+vec4 developed(vec2 pixel) {
   vec2 base = pixel / size;
   float y = 0.0;
   float seen = 0.0;
@@ -55,6 +53,15 @@ vec4 shade(vec2 pixel) {
   vec3 rgb = clamp(vec3(y + matrix.x * v, y - matrix.y * u - matrix.z * v, y + matrix.w * u), 0.0, 1.0);
   return vec4(vec3(toLinear(rgb.r), toLinear(rgb.g), toLinear(rgb.b)) * shown, 1.0);
 }`;
+
+const SIZE = 'uniform vec2 size;      // output pixels';
+
+/** Decoded planes to linear light at the output's size; what `lanes/develop.ts` does on the processor. */
+export const DEVELOP = `
+float toLinear(float v) { return v <= 0.04045 ? v / 12.92 : pow((v + 0.055) / 1.055, 2.4); }
+${SIZE}
+${DEVELOPED}
+vec4 shade(vec2 pixel) { return developed(pixel); }`;
 
 /** What of an upright picture is seen: its share across the output, and what is in the middle from its own middle. */
 export interface Seen {
@@ -111,19 +118,10 @@ float bayer(ivec2 q) {
 /** What of eight bits a group draws into, if it does: dithered, but for a frame without effects. */
 export type Encoding = 'dithered' | 'plain' | null;
 
-/** A group of steps over the picture `below`. */
-export const drawShader = (group: Group, encode: Encoding): string => `
-uniform vec2 size;      // output pixels
-uniform sampler2D below;
-uniform float aspect;   // of the whole frame
-vec4 source(vec2 p) {
-  vec2 uv = vec2(p.x / aspect, p.y) + 0.5;
-  ${group.edge === 'clamp' ? 'vec2 rim = 0.5 / vec2(textureSize(below, 0));\n  uv = clamp(uv, rim, 1.0 - rim);' : ''}
-  return texture(below, uv);
-}
-${composeGlsl(group)}
+/** What ends a group's shader: its picture at a pixel, encoded where it is the last one. */
+const shaded = (encode: Encoding): string => `
 ${encode === 'dithered' ? DITHER : ''}
-vec4 shade(vec2 pixel) {
+vec4 shadeOver(vec2 pixel) {
   vec4 c = picture(vec2((pixel.x / size.x - 0.5) * aspect, pixel.y / size.y - 0.5));
   ${
     encode
@@ -132,6 +130,34 @@ vec4 shade(vec2 pixel) {
   return vec4(v${encode === 'dithered' ? ' + bayer(ivec2(pixel)) / 255.0' : ''}, 1.0);`
       : 'return c;'
   }
+}`;
+
+/** A group of steps over the picture `below`. */
+export const drawShader = (group: Group, encode: Encoding): string => `
+${SIZE}
+uniform sampler2D below;
+uniform float aspect;   // of the whole frame
+vec4 source(vec2 p) {
+  vec2 uv = vec2(p.x / aspect, p.y) + 0.5;
+  ${group.edge === 'clamp' ? 'vec2 rim = 0.5 / vec2(textureSize(below, 0));\n  uv = clamp(uv, rim, 1.0 - rim);' : ''}
+  return texture(below, uv);
+}
+${composeGlsl(group)}
+${shaded(encode)}
+vec4 shade(vec2 pixel) { return shadeOver(pixel); }`;
+
+/** A group that stands still over the decoded planes themselves: these are read once, however often it asks for its pixel. */
+export const drawDevelopedShader = (group: Group, encode: Encoding): string => `
+${SIZE}
+uniform float aspect;   // of the whole frame
+vec4 here;
+vec4 source(vec2 p) { return here; }
+${composeGlsl(group)}
+${DEVELOPED}
+${shaded(encode)}
+vec4 shade(vec2 pixel) {
+  here = developed(pixel);
+  return shadeOver(pixel);
 }`;
 
 /** Name and value of each of its uniforms but for the pictures. */
