@@ -36,18 +36,13 @@ const kernelOf = (id: string): Kernel => {
   return kernel;
 };
 
-const specOf = (id: string): EffectSpec => {
-  const spec = EFFECTS.get(id);
-  if (!spec) throw new RangeError(`no effect "${id}"`);
-  return spec;
-};
-
 /** Lowers passes to kernels for a picture of this size. A draft takes fewer moments of an open shutter. */
 export function lower(passes: readonly Pass[], view: View, draft = false): Step[] {
   return passes.flatMap((pass) => {
     const { mask, edge, table } = pass;
     if (pass.shutter) return shutterSteps(pass.shutter, view, draft ? DRAFT_MOMENTS : MOST_MOMENTS);
-    const spec = specOf(pass.effect);
+    // What the plan asks for by itself is a kernel without an effect.
+    const spec: Kernel & Partial<EffectSpec> = EFFECTS.get(pass.effect) ?? kernelOf(pass.effect);
     const layers: Layer[] | undefined = pass.copies?.map((copy): Layer => ({
       picture: copy.picture < 0 ? 'below' : copy.picture,
       steps: lower(copy.passes, view, draft),

@@ -1,23 +1,26 @@
 /** The clips of the row: the place, the trims, the fit of each. */
-import { useRef } from 'react';
+import { useRef, useState } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ArrowDown, ArrowUp, Scissors, Trash2 } from 'lucide-react';
 import { timecode } from '../../core/base/time.ts';
 import { LIMITS } from '../../core/document/limits.ts';
-import { BETWEENS, SLOWED_SOUNDS, type Clip } from '../../core/document/types.ts';
+import { BETWEENS, EASING_NAMES, JOINS, SLOWED_SOUNDS, type Clip, type EasingName } from '../../core/document/types.ts';
 import { setFit } from '../../core/document/formats.ts';
-import { placeClip, removeClip, setSpeed, slipClip, trimClip } from '../../core/timeline/row.ts';
+import { joinClip, placeClip, removeClip, setSpeed, slipClip, trimClip } from '../../core/timeline/row.ts';
 import { Choice } from '../parts/choice.tsx';
 import { NumberField } from '../parts/number-field.tsx';
-import { BETWEEN_NAMES, SLOWED_NAMES } from '../parts/speed-names.ts';
+import { BETWEEN_NAMES, JOIN_NAMES, SLOWED_NAMES } from '../parts/speed-names.ts';
 import { TimeField } from '../parts/time-field.tsx';
 import { useDerived } from '../stores/derived.ts';
+import type { ClipSpan } from '../../core/timeline/timeline.ts';
+import { frameServer } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
 import { cutHere } from '../stores/row.ts';
-import { useView } from '../stores/view.ts';
+import { notice, useView } from '../stores/view.ts';
+import { SpeedLadder } from './speed-ladder.tsx';
 
 /** Height of a clip's card with the gap below it, pixels. */
-const CARD = 152;
+const CARD = 176;
 
 /** However many there are, those in sight are drawn. */
 export function ClipList({ clips }: { clips: readonly Clip[] }) {
@@ -52,7 +55,8 @@ export function ClipList({ clips }: { clips: readonly Clip[] }) {
 }
 
 /** How fast a clip runs; what that looks and sounds like is asked where it is not as it was recorded. */
-function SpeedFields({ clip, at }: { clip: Clip; at: number }) {
+function SpeedFields({ clip, at, span }: { clip: Clip; at: number; span: ClipSpan | undefined }) {
+  const [laddered, setLaddered] = useState(false);
   const { speed = 1, between = 'nearest', slowed = 'follows' } = clip;
   const set = (change: Parameters<typeof setSpeed>[1], group?: string): void =>
     edit(setSpeed(clip.id, change), group && `speed-${clip.id}`);
@@ -82,7 +86,15 @@ function SpeedFields({ clip, at }: { clip: Clip; at: number }) {
         />
         backwards
       </label>
-      {speed !== 1 && (
+      <button
+        className="key-quiet"
+        aria-expanded={laddered}
+        aria-label={`Speeds along clip ${at + 1}, frame by frame`}
+        onClick={() => setLaddered(!laddered)}
+      >
+        by frames
+      </button>
+      {(speed !== 1 || clip.speeds) && (
         <>
           between
           <Choice
@@ -102,6 +114,78 @@ function SpeedFields({ clip, at }: { clip: Clip; at: number }) {
             names={SLOWED_NAMES}
             onValue={(value) => set({ slowed: value })}
           />
+        </>
+      )}
+      {laddered && span && (
+        <div className="w-full min-w-0">
+          <SpeedLadder clip={clip} span={span} at={at} />
+        </div>
+      )}
+    </div>
+  );
+}
+
+const CUT = 'cut';
+
+/** How a clip follows from the one before it. */
+function JoinFields({ clip, at }: { clip: Clip; at: number }) {
+  const { join } = clip;
+  const set = (change: Partial<NonNullable<Clip['join']>>): void =>
+    edit(joinClip(clip.id, { kind: 'fade', frames: 12, ease: 'linear', ...join, ...change }), `join-${clip.id}`);
+  const choose = async (kind: string): Promise<void> => {
+    if (kind === CUT) return edit(joinClip(clip.id, undefined));
+    if (kind === 'fade') return set({ kind });
+    const alike = await frameServer()
+      .flowsInto(clip.id)
+      .catch(() => null);
+    if (alike) return set({ kind: 'flow' });
+    notice(
+      alike === null
+        ? 'These clips cannot flow into one another: their pictures are of different sizes. Fade them instead.'
+        : 'These shots are not alike enough to flow into one another: hardly any place of one is found in the other. Fade them instead.',
+      'error',
+    );
+  };
+  return (
+    <div className="mt-1 flex flex-wrap items-center gap-x-2 gap-y-1">
+      <label className="flex items-center gap-1">
+        joined by
+        <select
+          className="field py-0"
+          aria-label={`Join before clip ${at + 1}`}
+          value={join?.kind ?? CUT}
+          onChange={(event) => void choose(event.currentTarget.value)}
+        >
+          <option value={CUT}>a cut</option>
+          {JOINS.map((kind) => (
+            <option key={kind} value={kind}>
+              {JOIN_NAMES[kind]}
+            </option>
+          ))}
+        </select>
+      </label>
+      {join && (
+        <>
+          <NumberField
+            label={`Frames of the join before clip ${at + 1}`}
+            value={join.frames}
+            min={1}
+            max={LIMITS.joinFrames}
+            onValue={(frames) => set({ frames: Math.round(frames) })}
+          />
+          frames,
+          <select
+            className="field py-0"
+            aria-label={`Curve of the join before clip ${at + 1}`}
+            value={typeof join.ease === 'string' ? join.ease : 'linear'}
+            onChange={(event) => set({ ease: event.currentTarget.value as EasingName })}
+          >
+            {EASING_NAMES.filter((name) => name !== 'hold' && name !== 'bounce' && name !== 'overshoot').map((name) => (
+              <option key={name} value={name}>
+                {name === 'linear' ? 'evenly' : name}
+              </option>
+            ))}
+          </select>
         </>
       )}
     </div>
@@ -191,7 +275,8 @@ function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: boolean }) 
           </button>
         ))}
       </div>
-      <SpeedFields clip={clip} at={at} />
+      <SpeedFields clip={clip} at={at} span={span} />
+      {at > 0 && <JoinFields clip={clip} at={at} />}
       {span && (
         <p className="mono mt-1 text-[11px]">
           {timecode(span.first, derived.line.rate)} – {timecode(span.end, derived.line.rate)}

@@ -14,6 +14,7 @@ import { momentsOf } from '../stores/row.ts';
 import { useView } from '../stores/view.ts';
 import { SIDEWAYS, stepKeys } from '../parts/step-keys.ts';
 import { FramePicture } from '../parts/frame-picture.tsx';
+import { JOIN_NAMES } from '../parts/speed-names.ts';
 import { Head } from './head.tsx';
 import type { SoundSignals } from '../../core/finding/signals/types.ts';
 import { frameToX, musicWaveform, snapped, type View } from './geometry.ts';
@@ -179,6 +180,14 @@ function ClipBlock({ span, view, width, perFrame }: Lane & { span: ClipSpan; per
           </span>
         )}
       </div>
+      {clip.join && span.index > 0 && (
+        <span
+          className="pointer-events-none absolute inset-y-0 left-0 z-[5] border-r border-sail/70 bg-[linear-gradient(to_top_right,rgba(216,222,233,.35)_50%,transparent_50%)]"
+          style={{ width: Math.max(4, (clip.join.frames / 2) * perFrame) }}
+          data-join={clip.join.kind}
+          title={`Joined by ${JOIN_NAMES[clip.join.kind]}`}
+        />
+      )}
       {span.map && <SpeedCurve map={span.map} width={right - left} />}
       <div {...handle('out')} {...ends} />
     </div>

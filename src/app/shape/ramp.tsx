@@ -2,9 +2,9 @@
 import { Plus, Trash2 } from 'lucide-react';
 import { changeAccent } from '../../core/document/edits.ts';
 import { LIMITS } from '../../core/document/limits.ts';
-import { BETWEENS, GAINED, SLOWED_SOUNDS, type Ramp } from '../../core/document/types.ts';
+import { BETWEENS, GAINED, RAMP_ENDS, SLOWED_SOUNDS, type Ramp } from '../../core/document/types.ts';
 import { Choice } from '../parts/choice.tsx';
-import { BETWEEN_NAMES, SLOWED_NAMES } from '../parts/speed-names.ts';
+import { BETWEEN_NAMES, RAMP_END_NAMES, SLOWED_NAMES } from '../parts/speed-names.ts';
 import { NumberField } from '../parts/number-field.tsx';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
@@ -137,6 +137,16 @@ export function RampPanel() {
         />
         frames before the hit
       </label>
+      <div className="grid grid-cols-[120px_1fr] items-center gap-2">
+        Last speed ends
+        <Choice
+          label="Last speed ends"
+          value={ramp.until ?? 'steps'}
+          options={RAMP_ENDS}
+          names={RAMP_END_NAMES}
+          onValue={(until) => change({ until })}
+        />
+      </div>
       {pick('gained', 'Time won', GAINED, GAINED_NAMES)}
       {ramp.gained === 'paid back' && (
         <label className="flex items-center gap-2">

@@ -6,7 +6,7 @@ import type { Occurrence } from '../timeline/occurrences.ts';
 import type { EffectRegistry } from './effect-spec.ts';
 import { accentPasses, SINGLE_RUN, type Pass } from './passes.ts';
 import { placesOf, prepare, steadied } from './prepare.ts';
-import type { Accent, Bed, Hit, Montage } from '../document/types.ts';
+import type { Accent, Bed, Hit, Montage, Source } from '../document/types.ts';
 import {
   ageOn,
   anchorsOf,
@@ -21,10 +21,12 @@ import { hash } from '../base/hash.ts';
 import { lowerBound } from '../base/search.ts';
 import { enlargement, enlargementPass } from './cover.ts';
 import { once } from '../base/once.ts';
+import { eased } from './easing.ts';
 import { framer } from './framer.ts';
 import { sectionStarts } from '../timeline/sections.ts';
 import type { Framed } from '../timeline/framing.ts';
-import type { MediaIndex, Mixed, Timeline } from '../timeline/timeline.ts';
+import { joinAt, joinsOf } from '../timeline/joins.ts';
+import type { ClipSpan, MediaIndex, Mixed, Timeline } from '../timeline/timeline.ts';
 import { rampedTimeline } from './ramps.ts';
 
 export type { Pass } from './passes.ts';
@@ -189,6 +191,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       shotWide: [...starts, ...under, ...over].filter((p) => p.accent.accent.cover === 'shot'),
     };
   });
+  const joined = once(() => joinsOf(line));
   const enlargements = new WeakMap<PlacedAccent, number>();
   const shots = new Map<number, number>();
 
@@ -318,6 +321,12 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         return { source, frame: line.sourceFrame(span, at), ...(mixed && { mixed }), ...framedAt(span, at) };
       };
       const others: PlannedPicture[] = [];
+      /** A clip's frame at an output frame, past its ends what would come there. */
+      const pictureOf = (of: ClipSpan): PlannedPicture => ({
+        source: of.clip.source,
+        frame: sources.get(of.clip.source)?.still ? 0 : line.sourceFrame(of, frame),
+        ...framedAt(of, Math.min(of.end - 1, Math.max(of.first, frame))),
+      });
       const placed = (list: readonly Pass[]): readonly Pass[] =>
         list.some((pass) => pass.copies)
           ? list.map((pass) =>
@@ -341,7 +350,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
                 : pass,
             )
           : list;
-      return {
+      const plan = {
         frame,
         time,
         duration: line.timeOf(frame + 1) - time,
@@ -349,9 +358,41 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         passes: placed(passes),
         others,
       };
+      // Another frame that is shown instead of this one is of one clip.
+      const join = shift === 0 ? joinAt(joined(), frame) : null;
+      if (!join || !plan.picture || ![join.before, join.after].every(({ clip }) => media.has(clip.source))) return plan;
+      const share = eased(join.join.ease, (frame + 0.5 - join.first) / (join.end - join.first));
+      const [one, other] = [pictureOf(join.before), pictureOf(join.after)];
+      const held = Math.min(1, Math.max(0, share));
+      if (join.join.kind === 'flow' && flows(sources.get(one.source), sources.get(other.source)))
+        return {
+          ...plan,
+          picture: { ...one, mixed: { source: other.source, frame: other.frame, share: held, moved: true } },
+        };
+      const later = span === join.after;
+      return {
+        ...plan,
+        passes: [fadePass(others.push(later ? one : other) - 1, later ? 1 - held : held), ...plan.passes],
+      };
     },
   };
 }
+
+/** Another picture over the whole one, in linear light. */
+const fadePass = (picture: number, share: number): Pass => ({
+  effect: 'overlay',
+  uniforms: { place: [0, 0, 1], blend: [share, 0] },
+  copies: [{ shift: 0, picture, passes: [] }],
+});
+
+/** Whether frames of two sources have places in common. */
+export const flows = (one: Source | undefined, other: Source | undefined): boolean =>
+  Boolean(one?.video && other?.video) &&
+  !one!.still &&
+  !other!.still &&
+  one!.video!.width === other!.video!.width &&
+  one!.video!.height === other!.video!.height &&
+  one!.video!.rotation === other!.video!.rotation;
 
 /** The pure function itself, for a single frame. */
 export const plan = (montage: Montage, media: MediaIndex, effects: EffectRegistry, frame: number): FramePlan =>

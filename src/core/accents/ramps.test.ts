@@ -101,3 +101,35 @@ describe('an accent with a ramp', () => {
     expect(follows[0]!.fadeOut).toBeUndefined();
   });
 });
+
+describe('a ramp whose last speed goes on', () => {
+  const slow = (until: Ramp['until'], change: (m: Montage) => Montage = (m) => m): Montage =>
+    change(montage({ ...RAMP, before: 0, until, steps: [{ speed: 0.5, frames: 6 }] }));
+
+  it('ends at the next hit of the clip, wherever that is; the last hit keeps its own frames', () => {
+    const line = lineOf(slow('next'));
+    // 3 s from hit to hit take 6 at half speed; after the last hit 6 frames show 3.
+    expect(line.count).toBe(300 + 90 + 90 + 3);
+    const [span] = line.spans;
+    expect(line.frameOf(span!, 5)).toBe(60 + 180);
+    expect(span!.map!.speedAt(239)).toBe(0.5);
+  });
+
+  it('ends where the movement of its hit ends, and keeps its frames where none is known', () => {
+    const line = lineOf(
+      slow('end', (m) => ({ ...m, hits: m.hits.map((one) => (one.id === 'a' ? { ...one, end: 3 } : one)) })),
+    );
+    expect(line.count).toBe(300 + 30 + 3 + 3);
+  });
+
+  it('is cut short by a hit that comes before its steps are over', () => {
+    const far = {
+      ...RAMP,
+      before: 0,
+      until: 'next' as const,
+      steps: [0.5, 0.9].map((speed) => ({ speed, frames: 600 })),
+    };
+    const line = lineOf(montage(far));
+    expect(line.frameOf(line.spans[0]!, 5)).toBe(60 + 180);
+  });
+});

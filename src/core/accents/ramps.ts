@@ -3,11 +3,47 @@
  * itself; the row with them is what is shown, and everything else lies on that.
  */
 import { once } from '../base/once.ts';
-import type { Montage } from '../document/types.ts';
+import type { Clip, Hit, Montage, Ramp } from '../document/types.ts';
 import type { PlacedRamp } from '../timeline/speed.ts';
-import { timeline, type ClipRamps, type MediaIndex, type Ramps, type Timeline } from '../timeline/timeline.ts';
+import {
+  timeline,
+  type ClipRamps,
+  type ClipSpan,
+  type MediaIndex,
+  type Ramps,
+  type Timeline,
+} from '../timeline/timeline.ts';
 import { fps } from '../base/time.ts';
 import { carriers, placements } from './placements.ts';
+
+/** Source seconds at which a ramp is to end; null where its steps say so themselves, or nothing comes. */
+function endOf({ until }: Ramp, t: number, hit: Hit, clip: Clip, marks: readonly number[]): number | null {
+  const back = (clip.speed ?? 1) < 0;
+  if (until === 'end') return hit.end !== undefined && hit.end > t && !back ? hit.end : null;
+  if (until !== 'next') return null;
+  const later = marks.filter((mark) => (back ? mark < t - 1e-6 : mark > t + 1e-6));
+  return later.length ? (back ? Math.max(...later) : Math.min(...later)) : null;
+}
+
+/** Longest last step, in its own frames. */
+const LONGEST = 3600;
+
+/** A ramp whose last step goes on until so many source seconds after its hit are shown; one that comes earlier cuts it short. */
+function lasting(ramp: Ramp, after: number, fps: number, scale: number): Ramp {
+  let before = ramp.before;
+  let left = (after * fps) / scale;
+  const steps: Ramp['steps'][number][] = [];
+  for (const [i, step] of ramp.steps.entries()) {
+    const passed = Math.min(before, step.frames);
+    before -= passed;
+    const most = step.speed > 0 ? left / step.speed : Infinity;
+    const rest = i === ramp.steps.length - 1 && step.speed > 0 ? most : Math.min(most, step.frames - passed);
+    left -= rest * step.speed;
+    steps.push({ ...step, frames: passed + Math.min(LONGEST, rest) });
+    if (left <= 1e-9) break;
+  }
+  return { ...ramp, steps };
+}
 
 /** By clip, for all that lie on it. */
 function rampsOf(montage: Montage, base: Timeline): Ramps {
@@ -18,6 +54,11 @@ function rampsOf(montage: Montage, base: Timeline): Ramps {
     rules: montage.rules.filter((rule) => rule.accents.some(({ accent }) => ramped.has(accent))),
     byHand: montage.byHand.filter(({ accent }) => ramped.has(accent)),
   };
+  /** Source seconds of all hits that a clip shows. */
+  const marksIn = (span: ClipSpan): number[] =>
+    shown().flatMap(({ hit, frame }) =>
+      frame >= span.first && frame < span.end && hit.source === span.clip.source && hit.kind !== 'join' ? [hit.t] : [],
+    );
   const found = new Map<string, PlacedRamp[]>();
   for (const { accent: prepared, occurrence, muted } of placements(own, base, shown())) {
     const { ramp, rate, exact } = prepared.accent;
@@ -30,26 +71,16 @@ function rampsOf(montage: Montage, base: Timeline): Ramps {
     const list = found.get(span.clip.id) ?? [];
     // Of two ramps on one hit the first that was laid counts.
     if (list.some((one) => Math.abs(one.t - t) < 1e-6)) continue;
-    list.push({ ramp, t, scale: exact ? 1 : base.fps / fps(rate) });
+    const scale = exact ? 1 : base.fps / fps(rate);
+    const wanted = endOf(ramp, t, hit, span.clip, marksIn(span));
+    list.push({ ramp: wanted === null ? ramp : lasting(ramp, Math.abs(wanted - t), base.fps, scale), t, scale });
     found.set(span.clip.id, list);
   }
   return new Map(
     [...found].map(([clip, ramps]): [string, ClipRamps] => {
       const paid = ramps.some(({ ramp }) => ramp.gained === 'paid back');
       const span = base.spans.find((one) => one.clip.id === clip)!;
-      const within = ({ hit, frame }: ReturnType<typeof shown>[number]): boolean =>
-        frame >= span.first && frame < span.end && hit.source === span.clip.source && hit.kind !== 'join';
-      return [
-        clip,
-        {
-          ramps,
-          marks: paid
-            ? shown()
-                .filter(within)
-                .map(({ hit }) => hit.t)
-            : [],
-        },
-      ];
+      return [clip, { ramps, marks: paid ? marksIn(span) : [] }];
     }),
   );
 }

@@ -14,6 +14,7 @@ export const LIMITS = {
   speed: { min: 0.01, max: 20 },
   rampSteps: 64,
   pins: 1000,
+  joinFrames: 600,
   /** Frames a second. */
   fps: FPS,
   /** Keys of an envelope, in any unit of time. */

@@ -22,12 +22,14 @@ import {
   GAINED,
   SLOWED_SOUNDS,
   HIT_KINDS,
+  JOINS,
   LASTS,
   MEETS,
   MONTAGE_VERSION,
   ON_BEATS,
   PICKS,
   PROFILE_VERSION,
+  RAMP_ENDS,
   SHAPE_KINDS,
   SHAPE_PARAM_NAMES,
   SOURCE_ROLES,
@@ -263,6 +265,7 @@ const MONTAGE = {
       ),
       smooth: Type.Boolean({ description: 'Runs from each speed to the next, and from the last to that of the clip.' }),
       gained: oneOf(GAINED),
+      until: optional(oneOf(RAMP_ENDS)),
       most: number(1, LIMITS.speed.max, 'Largest speed while time is paid back.'),
       between: oneOf(BETWEENS),
       sound: oneOf(SLOWED_SOUNDS),
@@ -453,6 +456,21 @@ const MONTAGE = {
     ),
     between: optional(oneOf(BETWEENS)),
     slowed: optional(oneOf(SLOWED_SOUNDS)),
+    speeds: optional(
+      array(
+        object({
+          at: whole(0, 10_000_000, 'Output frames since its first.'),
+          speed: number(0, LIMITS.speed.max, 'Share of `speed`; 0 stands still.'),
+          smooth: Type.Boolean({ description: 'Runs to the next speed instead of holding this one.' }),
+        }),
+        {
+          minItems: 1,
+          maxItems: LIMITS.pins,
+          description: 'Speeds along it, ascending; the first holds before it, the last after it. It takes no ramps.',
+        },
+      ),
+    ),
+    join: optional(ref('Join')),
     pins: optional(
       array(object({ t: sourceTime(), at: whole(1, 10_000_000) }), {
         minItems: 1,
@@ -475,6 +493,14 @@ const MONTAGE = {
       ),
     ),
   }),
+  Join: object(
+    {
+      kind: oneOf(JOINS),
+      frames: whole(1, LIMITS.joinFrames, 'Output frames about the cut, in which both clips are seen.'),
+      ease: ref('Easing'),
+    },
+    { description: 'How a clip follows from the one before it: faded over, or by movement; a cut where absent.' },
+  ),
   MusicItem: object({
     id: id(),
     source: id(),

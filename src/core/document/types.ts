@@ -40,6 +40,7 @@ export type AudioTrackInfo = Of<'AudioTrackInfo'>;
 export type GridEdit = Of<'GridEdit'>;
 export type Source = Of<'Source'>;
 export type Clip = Of<'Clip'>;
+export type Join = Of<'Join'>;
 export type Ramp = Of<'Ramp'>;
 export type MusicItem = Of<'MusicItem'>;
 export type HandPlacement = Of<'HandPlacement'>;

@@ -72,6 +72,14 @@ export const EASING_NAMES = [
 ] as const;
 export type EasingName = (typeof EASING_NAMES)[number];
 
+/** How a clip follows from the one before it. */
+export const JOINS = ['fade', 'flow'] as const;
+export type JoinKind = (typeof JOINS)[number];
+
+/** Where a ramp's last step ends: after its frames, where the hit's movement ends, or at the next hit. */
+export const RAMP_ENDS = ['steps', 'end', 'next'] as const;
+export type RampEnd = (typeof RAMP_ENDS)[number];
+
 export const SHAPE_KINDS = ['box', 'ellipse', 'band', 'path'] as const;
 export type ShapeKind = (typeof SHAPE_KINDS)[number];
 export const SHAPE_PARAM_NAMES = [

@@ -24,7 +24,7 @@ export interface Planes {
 }
 
 /** Share of agreeing cells under which two frames are of two shots. */
-const SHOT = 0.2;
+export const SHOT = 0.2;
 /** Pixels by which both ways may differ, and the share of the movement that is added to them. */
 const AGREES = 1.5;
 const AGREES_SHARE = 1 / 32;

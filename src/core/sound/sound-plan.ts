@@ -1,5 +1,6 @@
 /** Which stretches of which sound are heard when; the same for preview and export. */
 import type { Montage, SlowedSound } from '../document/types.ts';
+import { joinsOf, type PlacedJoin } from '../timeline/joins.ts';
 import type { TimeMap } from '../timeline/speed.ts';
 import type { ClipSpan, Timeline } from '../timeline/timeline.ts';
 
@@ -57,9 +58,37 @@ function mappedSegments(span: ClipSpan, map: TimeMap, perFrame: number, whole: S
   });
 }
 
+interface Ends {
+  readonly from: number;
+  readonly cut: number;
+  readonly to: number;
+}
+
+const ends = ({ first, after, end }: PlacedJoin, line: Timeline): Ends => ({
+  from: line.timeOf(first),
+  cut: line.timeOf(after.first),
+  to: line.timeOf(end),
+});
+
+/** Sound goes on over a join as its picture does, as far as its source goes, and comes and goes with it. */
+function overJoins(segment: SoundSegment, into: Ends | undefined, out: Ends | undefined, length: number): SoundSegment {
+  const early = into ? Math.min(into.cut - into.from, segment.in) : 0;
+  const late = out ? Math.min(out.to - out.cut, length - segment.out) : 0;
+  return {
+    ...segment,
+    at: segment.at - early,
+    in: segment.in - early,
+    out: segment.out + Math.max(0, late),
+    ...(into && { fadeIn: into.to - into.cut + early }),
+    ...(out && { fadeOut: out.cut - out.from + late }),
+  };
+}
+
 export function soundPlan(montage: Montage, line: Timeline): SoundSegment[] {
   const sources = new Map(montage.sources.map((source) => [source.id, source]));
   const segments: SoundSegment[] = [];
+  /** By the clip after them. */
+  const joins = new Map(joinsOf(line).map((join) => [join.after.index, join]));
   for (const span of line.spans) {
     const source = sources.get(span.clip.source);
     if (!source || source.listen === null) continue;
@@ -72,8 +101,10 @@ export function soundPlan(montage: Montage, line: Timeline): SoundSegment[] {
       out: Math.min(line.sourceStart(span) + length, source.duration),
       gain: montage.settings.clipGain,
     };
-    if (!span.map) segments.push(segment);
-    else {
+    if (!span.map) {
+      const [into, out] = [joins.get(span.index), joins.get(span.index + 1)];
+      segments.push(overJoins(segment, into && ends(into, line), out && ends(out, line), source.duration));
+    } else {
       const perFrame = length / (span.end - span.first);
       segments.push(...mappedSegments(span, span.map, perFrame, { ...segment, out: source.duration }));
     }

@@ -51,8 +51,8 @@ export const trimClip =
     }),
   });
 
-/** Pins count from a clip's first frame: one that begins elsewhere has none. */
-function unpinned({ pins: _, ...rest }: Clip): Clip {
+/** Pins and speeds count from a clip's first frame: one that begins elsewhere has none of either. */
+function unpinned({ pins: _, speeds: __, ...rest }: Clip): Clip {
   return rest;
 }
 
@@ -62,6 +62,31 @@ export const pinClip =
   (m) => ({
     ...m,
     clips: m.clips.map((clip) => (clip.id === id ? { ...unpinned(clip), ...(pins.length && { pins }) } : clip)),
+  });
+
+/** Sets speeds along a clip, in their order, or lets all of them go. */
+export const keySpeeds =
+  (id: string, speeds: NonNullable<Clip['speeds']>): Edit =>
+  (m) => ({
+    ...m,
+    clips: m.clips.map((clip) =>
+      clip.id === id
+        ? { ...unpinned(clip), ...(speeds.length && { speeds: [...speeds].sort((a, b) => a.at - b.at) }) }
+        : clip,
+    ),
+  });
+
+/** Without its join: what follows from its own other half is cut. */
+function unjoined({ join: _, ...rest }: Clip): Clip {
+  return rest;
+}
+
+/** Joins a clip to the one before it, or cuts them again. */
+export const joinClip =
+  (id: string, join: Clip['join']): Edit =>
+  (m) => ({
+    ...m,
+    clips: m.clips.map((clip) => (clip.id === id ? { ...unjoined(clip), ...(join && { join }) } : clip)),
   });
 
 /** Changes how fast a clip runs and what that looks and sounds like; at its recorded speed nothing is kept of it. */
@@ -75,7 +100,7 @@ export const setSpeed =
       const { speed = 1, between, slowed, ...rest } = { ...(turned ? unpinned(clip) : clip), ...change };
       const { min, max } = LIMITS.speed;
       const held = Math.sign(speed || 1) * Math.min(max, Math.max(min, Math.abs(speed)));
-      if (held === 1 && !rest.pins) return rest;
+      if (held === 1 && !rest.pins && !rest.speeds) return rest;
       return { ...rest, ...(held !== 1 && { speed: held }), ...(between && { between }), ...(slowed && { slowed }) };
     }),
   });
@@ -102,7 +127,7 @@ export const splitClip =
       const back = (clip.speed ?? 1) < 0;
       return [
         { ...clip, ...(back ? later : earlier) },
-        { ...unpinned(clip), ...(back ? earlier : later), id: newId, lineage: clip.lineage ?? clip.id },
+        { ...unjoined(unpinned(clip)), ...(back ? earlier : later), id: newId, lineage: clip.lineage ?? clip.id },
       ];
     }),
     // What lies on the whole clip goes on lying on both halves.

@@ -193,3 +193,56 @@ describe('the row', () => {
     expect(nearest.mixedWith(nearest.spans[0]!, 1)).toBeNull();
   });
 });
+
+describe('speeds along a clip', () => {
+  const key = (at: number, speed: number, smooth = false) => ({ at, speed, smooth });
+
+  it('hold, or run smoothly to the next; the last goes on to its end', () => {
+    const map = timeMap({ ...clip, speeds: [key(30, 1, true), key(60, 0.5), key(90, 2)] }, [], [], FPS);
+    // 30 frames as recorded, 30 at 0.75 in the mean, 30 at a half, the rest of 300 at twice.
+    expect(map.frames).toBeCloseTo(90 + (300 - 30 - 22.5 - 15) / 2, 6);
+    expect([0, 29.9, 45, 75, 100].map((frame) => map.speedAt(frame))).toEqual([
+      1,
+      1,
+      expect.closeTo(0.75, 9) as number,
+      0.5,
+      2,
+    ]);
+    expect(map.frameOf(map.at(45))).toBeCloseTo(45, 3);
+  });
+
+  it('may stand still in the middle, and at the end, where no more is shown', () => {
+    const middle = timeMap({ ...clip, speeds: [key(0, 1), key(30, 0), key(60, 1)] }, [], [], FPS);
+    expect(middle.frames).toBeCloseTo(330, 6);
+    expect(middle.at(45)).toBeCloseTo(3, 9);
+    const end = timeMap({ ...clip, speeds: [key(0, 1), key(30, 0)] }, [], [], FPS);
+    expect(end.frames).toBeCloseTo(30, 6);
+    expect(timeMap({ ...clip, speeds: [key(0, 0)] }, [], [], FPS).frames).toBe(1);
+  });
+
+  it('are shares of its own speed, backwards too, and take no ramps', () => {
+    const map = timeMap({ ...clip, speed: -0.5, speeds: [key(0, 2)] }, [on(7)], [], FPS);
+    expect(map.frames).toBeCloseTo(300, 6);
+    expect(map.at(100)).toBeCloseTo(12 - 100 / 30, 6);
+  });
+
+  it('of any kind run there and back within a thousandth of a frame', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.integer({ min: 1, max: 60 }), fc.integer({ min: 1, max: 2000 }), fc.boolean()), {
+          minLength: 1,
+          maxLength: 8,
+        }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        (steps, share) => {
+          let at = 0;
+          const speeds = steps.map(([frames, percent, smooth]) => key((at += frames), percent / 100, smooth));
+          const map = timeMap({ ...clip, speeds }, [], [], FPS);
+          const frame = share * map.frames;
+          expect(Math.abs(map.frameOf(map.at(frame))! - frame)).toBeLessThan(1e-3);
+        },
+      ),
+      { numRuns: 500 },
+    );
+  });
+});

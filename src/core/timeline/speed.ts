@@ -3,6 +3,7 @@
  * back, exactly: pieces of an even speed or of one that runs smoothly to the next, integrated in closed form.
  */
 import { lowerBound } from '../base/search.ts';
+import { LIMITS } from '../document/limits.ts';
 import type { Clip, Ramp } from '../document/types.ts';
 
 /** Output frames through which the speed stays, or runs from one to the other. Speeds are shares, 1 as recorded, never negative. */
@@ -25,6 +26,8 @@ export interface PlacedRamp {
 }
 
 export interface TimeMap {
+  /** Output frames a second. */
+  readonly fps: number;
   /** Output frames of the clip. */
   readonly frames: number;
   /** Output frames that ramps have won and nothing has paid back. */
@@ -67,6 +70,23 @@ const piecesOf = ({ ramp, scale }: PlacedRamp, base: number): Piece[] =>
     ramp,
   }));
 
+/** Speeds along a clip, the last for as long as there is anything left; what stands still at its end goes no further. */
+function keyedPieces(speeds: NonNullable<Clip['speeds']>, base: number): Piece[] {
+  const [first] = speeds;
+  const keys = first!.at > 0 ? [{ ...first!, at: 0, smooth: false }, ...speeds] : speeds;
+  // No slower than a clip by itself can be, but for what stands still.
+  const of = (speed: number): number => (speed > 0 ? Math.max(LIMITS.speed.min, speed * base) : 0);
+  return keys.map(({ at, speed, smooth }, i) => {
+    const next = keys[i + 1];
+    return {
+      frames: next ? Math.max(0, next.at - at) : speed > 0 ? Infinity : 0,
+      from: of(speed),
+      to: of(smooth && next ? next.speed : speed),
+      ramp: null,
+    };
+  });
+}
+
 /** What a piece shows between two of its frames, at its mean speed there. */
 function evened(piece: Piece, from: number, to: number): Piece {
   const mean = to > from ? (travelled(piece, to) - travelled(piece, from)) / (to - from) : piece.from;
@@ -102,14 +122,15 @@ const total = (pieces: readonly Piece[]): number => pieces.reduce((sum, one) => 
 const lasting = (pieces: readonly Piece[]): number => pieces.reduce((sum, { frames }) => sum + frames, 0);
 
 /**
- * A clip that is pinned runs evenly from pin to pin, at its own speed after the last, and takes no ramps.
+ * A clip that is pinned runs evenly from pin to pin, at its own speed after the last; one with speeds of its own runs through
+ * these. Neither takes ramps.
  *
  * @param ramps about hits of the clip, in any order; one whose hit lies inside of an earlier one's slow part is passed over
  * @param marks source seconds that are to stay on their output frames where time is paid back
  * @param fps output frames a second
  */
 export function timeMap(
-  { in: begin, out: end, speed = 1, pins = [] }: Pick<Clip, 'in' | 'out' | 'speed' | 'pins'>,
+  { in: begin, out: end, speed = 1, pins = [], speeds = [] }: Pick<Clip, 'in' | 'out' | 'speed' | 'pins' | 'speeds'>,
   ramps: readonly PlacedRamp[],
   marks: readonly number[],
   fps: number,
@@ -151,7 +172,13 @@ export function timeMap(
     along += stretch;
     pinned = at;
   }
-  for (const placed of pinned ? [] : [...ramps].sort((a, b) => alongOf(a.t) - alongOf(b.t))) {
+  if (!pinned && speeds.length) {
+    pieces.push(...until(keyedPieces(speeds, base), whole));
+    if (!lasting(pieces)) pieces.push({ frames: 1, from: 0, to: 0, ramp: null });
+    // What stands still at its end shows no more of its source.
+    along = whole;
+  }
+  for (const placed of pieces.length ? [] : [...ramps].sort((a, b) => alongOf(a.t) - alongOf(b.t))) {
     const hit = alongOf(placed.t);
     if (hit < along - 1e-6 || hit > whole) continue;
     let own = piecesOf(placed, base);
@@ -204,6 +231,7 @@ export function timeMap(
     return placed[next]?.first === frame ? placed[next] : placed[Math.max(0, next - 1)]!;
   };
   return {
+    fps,
     frames,
     gained: frames - whole / base,
     pieces: placed,

@@ -36,9 +36,11 @@ export interface ClipSpan {
   readonly map: TimeMap | null;
 }
 
-/** A source frame with a share of the one after it. */
+/** Another frame that a source frame is mixed with. */
 export interface Mixed {
   readonly frame: number;
+  /** Where it is of another source. */
+  readonly source?: string;
   /** Of the other frame, 0-1. */
   readonly share: number;
   /** Made by the movement between both, where that is to be found. */
@@ -73,7 +75,7 @@ export interface Timeline {
   /** Source seconds at a montage time within a clip, and back: all montage times at which it shows a source time. */
   sourceTime(span: ClipSpan, seconds: number): number;
   momentsOf(span: ClipSpan, t: number): readonly number[];
-  /** Index of the source frame that a montage frame shows. */
+  /** Index of the source frame that a montage frame shows; past the ends of the clip what would come there, as far as its source goes. */
   sourceFrame(span: ClipSpan, frame: number): number;
   /** The source frame after it, and how much of that is mixed in; null where it is shown by itself. */
   mixedWith(span: ClipSpan, frame: number): Mixed | null;
@@ -110,7 +112,7 @@ export function timeline({ clips, settings }: Row, media: MediaIndex, ramps = NO
 /** How a clip runs at so many output frames a second; null where it runs as it was recorded. */
 function mapOf(clip: Clip, ramps: Ramps, rate: Rate): TimeMap | null {
   const own = ramps.get(clip.id);
-  return own || clip.pins || (clip.speed ?? 1) !== 1
+  return own || clip.pins || clip.speeds || (clip.speed ?? 1) !== 1
     ? timeMap(clip, own?.ramps ?? [], own?.marks ?? [], fps(rate))
     : null;
 }
@@ -123,8 +125,16 @@ const UNSEEN = 1 / 64;
 /** What a clip that does not run as recorded shows: all of it follows from its map. */
 function mapped(times: FrameTimes, { clip, first, end }: ClipSpan, map: TimeMap) {
   const back = (clip.speed ?? 1) < 0;
-  const shown = (frame: number): number =>
-    back ? times.indexAt(Math.max(clip.in, map.at(frame - first) - BEFORE)) : times.indexAt(map.at(frame - first));
+  /** Source seconds at a frame; past its ends it runs on as it does there. */
+  const runs = (frame: number): number => {
+    const at = frame - first;
+    const past = at < 0 ? at : Math.max(0, at - map.frames);
+    return past === 0 ? map.at(at) : map.at(at) + (past * map.speedAt(at - past)) / map.fps;
+  };
+  const shown = (frame: number): number => {
+    const t = runs(frame);
+    return back ? times.indexAt(frame < end ? Math.max(clip.in, t - BEFORE) : t - BEFORE) : times.indexAt(t);
+  };
   return {
     shown,
     mixed(frame: number): Mixed | null {
@@ -268,7 +278,7 @@ function sourceTimeline(montage: Row, media: MediaIndex, ramps: Ramps): Timeline
   const shown = (span: ClipSpan, frame: number): number =>
     span.map
       ? mapped(timesOf(span), span, span.map).shown(frame)
-      : frame - span.first + (offsets[spans.indexOf(span)] ?? 0);
+      : Math.min(timesOf(span).count - 1, Math.max(0, frame - span.first + (offsets[spans.indexOf(span)] ?? 0)));
   const timeOf = (frame: number): number => {
     const span = findSpan(spans, frame) ?? spans.at(-1);
     if (!span || frame >= count) return duration;

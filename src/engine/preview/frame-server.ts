@@ -1,10 +1,17 @@
 /** The preview's thread: frame access and renderer behind one door. */
 import type { ColourTable, Montage, Point } from '../../core/document/types.ts';
 import { seedOf } from '../../core/base/hash.ts';
-import { planner, type Audition, type FramePlan, type Planner, type PlannedPicture } from '../../core/accents/plan.ts';
+import {
+  flows,
+  planner,
+  type Audition,
+  type FramePlan,
+  type Planner,
+  type PlannedPicture,
+} from '../../core/accents/plan.ts';
 import { soundPlan } from '../../core/sound/sound-plan.ts';
 import type { Luma } from '../../core/motion/field.ts';
-import { madeFrame, mixedFrame, motionBetween, type Motion } from '../../core/motion/made.ts';
+import { madeFrame, mixedFrame, motionBetween, SHOT, type Motion } from '../../core/motion/made.ts';
 import { mediaIndex, type MediaIndex, type Mixed } from '../../core/timeline/timeline.ts';
 import { timesVersion } from '../../core/timeline/frame-times.ts';
 import { greyOf, type Grey } from '../../core/finding/focus/grey.ts';
@@ -214,24 +221,46 @@ export class FrameServer {
   }
 
   /** Movement between pairs of frames, kept for their other moments. */
-  private readonly motions = new Map<YuvFrame, Motion>();
+  private readonly motions = new Map<YuvFrame, { readonly other: YuvFrame; readonly motion: Motion }>();
+
+  private motion(one: YuvFrame, other: YuvFrame): Motion {
+    const known = this.motions.get(one);
+    if (known?.other === other) return known.motion;
+    const luma = ({ width, height, data }: YuvFrame): Luma => ({
+      width,
+      height,
+      data: data.subarray(0, width * height),
+    });
+    const motion = motionBetween(luma(one), luma(other));
+    this.motions.set(one, { other, motion });
+    const [oldest] = this.motions.keys();
+    if (this.motions.size > MOST_MOTIONS) this.motions.delete(oldest!);
+    return motion;
+  }
 
   /** The frame between two. `quick`: mixed, whatever is asked. */
   private between(one: YuvFrame, other: YuvFrame, { share, moved }: Mixed, quick: boolean): YuvFrame {
-    if (!moved || quick || one.width !== other.width || one.height !== other.height)
-      return mixedFrame(one, other, share);
-    let motion = this.motions.get(one);
-    if (!motion) {
-      const luma = ({ width, height, data }: YuvFrame): Luma => ({
-        width,
-        height,
-        data: data.subarray(0, width * height),
-      });
-      this.motions.set(one, (motion = motionBetween(luma(one), luma(other))));
-      const [oldest] = this.motions.keys();
-      if (this.motions.size > MOST_MOTIONS) this.motions.delete(oldest!);
-    }
-    return { ...madeFrame(one, other, motion, share), colour: one.colour };
+    // Sizes can differ from what their files say of themselves.
+    if (one.width !== other.width || one.height !== other.height) return share < 0.5 ? one : other;
+    if (!moved || quick) return mixedFrame(one, other, share);
+    return { ...madeFrame(one, other, this.motion(one, other), share), colour: one.colour };
+  }
+
+  /** Whether the shots on both sides of a clip's beginning are alike enough to flow into one another; null: there is no such place. */
+  async flowsInto(clip: string): Promise<boolean | null> {
+    const { spans } = this.planner.timeline;
+    const at = spans.findIndex((span) => span.clip.id === clip);
+    const [before, after] = [spans[at - 1], spans[at]];
+    const [one, other] = [before, after].map((span) =>
+      this.montage?.sources.find(({ id }) => id === span?.clip.source),
+    );
+    if (!before || !after || !flows(one, other)) return null;
+    const { timeline } = this.planner;
+    const frames = [
+      await (await this.reader(one!.id)).get(timeline.sourceFrame(before, before.end - 1)),
+      await (await this.reader(other!.id)).get(timeline.sourceFrame(after, after.first)),
+    ] as const;
+    return this.motion(...frames).agreed >= SHOT;
   }
 
   private async pictureOf(planned: PlannedPicture | null, quick = false): Promise<Picture | null> {
@@ -239,7 +268,9 @@ export class FrameServer {
     if (!planned || !video) return null;
     const reader = await this.reader(planned.source);
     const own = await reader.get(planned.frame);
-    const read = planned.mixed ? this.between(own, await reader.get(planned.mixed.frame), planned.mixed, quick) : own;
+    const { mixed } = planned;
+    const other = mixed && (await (mixed.source ? await this.reader(mixed.source) : reader).get(mixed.frame));
+    const read = other ? this.between(own, other, mixed, quick) : own;
     const { width, height } = this.montage!.settings;
     const yuv = video.rotation === 0 ? evened(read, width, height) : read;
     return {
