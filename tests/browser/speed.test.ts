@@ -190,4 +190,61 @@ describe('in the app', () => {
     expect(bench.troubles).toEqual([]);
     await page.close();
   });
+
+  it('clips fade and flow into one another; a cut is one choice away, and unlike shots are refused with a reason', async () => {
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/demo-montage`);
+    await page.getByText(/frame \d+\/\d+/).waitFor();
+    const clips = (await montageOf(page)).clips.length;
+    await page.getByRole('slider', { name: 'Playhead' }).focus();
+    await page.keyboard.press('Home');
+    for (let i = 0; i < 2; i++) await page.keyboard.press('PageDown');
+    await page.getByRole('button', { name: 'Cut clip 1 at the playhead' }).click();
+    const join = page.getByLabel('Join before clip 2', { exact: true });
+    await join.selectOption('fading over');
+    await page.getByLabel('Frames of the join before clip 2').fill('20');
+    await page.getByLabel('Curve of the join before clip 2').selectOption('both slow');
+    await page.locator('[data-join="fade"]').waitFor();
+    expect((await montageOf(page)).clips[1]!.join).toEqual({ kind: 'fade', frames: 20, ease: 'both slow' });
+    // Two halves of one shot.
+    await join.selectOption('flowing on, by movement');
+    await page.locator('[data-join="flow"]').waitFor({ timeout: 20_000 });
+    await page.getByLabel('Join before clip 3', { exact: true }).selectOption('flowing on, by movement');
+    await page.getByText(/not alike enough to flow|pictures are of different sizes/).waitFor({ timeout: 20_000 });
+    expect((await montageOf(page)).clips[2]!.join).toBeUndefined();
+    await join.selectOption('a cut');
+    await expect.poll(async () => (await montageOf(page)).clips[1]!.join).toBeUndefined();
+    await expect.poll(async () => (await montageOf(page)).clips.length).toBe(clips + 1);
+    expect(bench.troubles).toEqual([]);
+    await page.close();
+  });
+
+  it('speeds are typed frame by frame along a clip, held or smooth, and taken back', async () => {
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/demo-montage`);
+    await page.getByRole('button', { name: 'Speeds along clip 1, frame by frame' }).click();
+    const type = async (frame: number, percent: string): Promise<void> => {
+      await page.getByLabel(`Speed at frame ${frame} of clip 1, percent`).fill(percent);
+      await page.keyboard.press('Enter');
+    };
+    await type(4, '50');
+    await page.getByRole('button', { name: 'Go to frame 4 of clip 1' }).click();
+    await page.getByRole('button', { name: 'Way on from frame 4' }).click();
+    await page.getByRole('button', { name: 'Go to frame 6 of clip 1' }).click();
+    await type(8, '25');
+    const ladder = page.getByRole('region', { name: 'Speeds along clip 1' });
+    await ladder.getByText(/3 speeds/).waitFor();
+    expect((await montageOf(page)).clips[0]!.speeds).toEqual([
+      { at: 0, speed: 1, smooth: false },
+      { at: 4, speed: 0.5, smooth: false },
+      { at: 8, speed: 0.25, smooth: true },
+    ]);
+    // Four frames as recorded, four at a half: frame 8 shows the sixth.
+    expect(await ladder.getByRole('row').last().getByRole('cell').nth(4).textContent()).toBe('6');
+    await page.getByRole('button', { name: 'Even again' }).click();
+    await ladder.getByText(/speeds?:/).waitFor({ state: 'detached' });
+    expect((await montageOf(page)).clips[0]).not.toHaveProperty('speeds');
+    expect(bench.troubles).toEqual([]);
+    await page.close();
+  });
 });

@@ -1,5 +1,4 @@
 /** Speeds along a clip, frame by frame: columns are output frames, cells the speed there and the source frame that is shown. */
-import { useState } from 'react';
 import { LIMITS } from '../../core/document/limits.ts';
 import type { Clip } from '../../core/document/types.ts';
 import { keySpeeds } from '../../core/timeline/row.ts';
@@ -10,8 +9,8 @@ import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
 import { useView } from '../stores/view.ts';
 
-/** Columns that are drawn at once. */
-const COLUMNS = 14;
+/** Columns that are drawn at once, about the playhead. */
+const COLUMNS = 5;
 
 type Speeds = NonNullable<Clip['speeds']>;
 
@@ -20,7 +19,7 @@ export function SpeedLadder({ clip, span, at }: { clip: Clip; span: ClipSpan; at
   const playhead = useView((s) => s.playhead);
   const frames = span.end - span.first;
   const here = Math.min(frames - 1, Math.max(0, playhead - span.first));
-  const [from, setFrom] = useState(() => Math.max(0, Math.min(frames - COLUMNS, here - 3)));
+  const from = Math.max(0, Math.min(frames - COLUMNS, here - 2));
   const { speeds = [], speed: base = 1 } = clip;
   const set = (next: Speeds, frame: number): void => edit(keySpeeds(clip.id, next), `speeds-${clip.id}-${frame}`);
   const keyAt = (frame: number): Speeds[number] | undefined => speeds.find((key) => key.at === frame);
@@ -31,6 +30,8 @@ export function SpeedLadder({ clip, span, at }: { clip: Clip; span: ClipSpan; at
     const begun = speeds.length || frame === 0 ? speeds : [{ at: 0, speed: 1, smooth: false }];
     set([...begun.filter((one) => one.at !== frame), { ...key, ...change }], frame);
   };
+  const before = speeds.findLast((key) => key.at < here);
+  const after = speeds.find((key) => key.at > here);
   const columns = Array.from({ length: Math.min(COLUMNS, frames - from) }, (_, i) => from + i);
   return (
     <section className="mt-1 overflow-x-auto rounded border border-rope" aria-label={`Speeds along clip ${at + 1}`}>
@@ -75,7 +76,7 @@ export function SpeedLadder({ clip, span, at }: { clip: Clip; span: ClipSpan; at
           </tr>
           <tr>
             <th scope="row" className="px-2 text-left font-normal">
-              to the next
+              way
             </th>
             {columns.map((frame) => {
               const key = keyAt(frame);
@@ -123,20 +124,25 @@ export function SpeedLadder({ clip, span, at }: { clip: Clip; span: ClipSpan; at
         </tbody>
       </table>
       <div className="flex items-center gap-1 px-1 py-0.5">
-        {([-COLUMNS, COLUMNS] as const).map((by) => (
-          <button
-            key={by}
-            className="key-quiet"
-            aria-label={by < 0 ? 'Earlier frames' : 'Later frames'}
-            disabled={by < 0 ? from === 0 : from + COLUMNS >= frames}
-            onClick={() => setFrom(Math.max(0, Math.min(frames - COLUMNS, from + by)))}
-          >
-            {by < 0 ? '◂' : '▸'}
-          </button>
-        ))}
+        <button
+          className="key-quiet"
+          aria-label="Speed before"
+          disabled={!before}
+          onClick={() => before && seek(span.first + before.at)}
+        >
+          ◂
+        </button>
+        <button
+          className="key-quiet"
+          aria-label="Speed after"
+          disabled={!after}
+          onClick={() => after && seek(span.first + after.at)}
+        >
+          ▸
+        </button>
         <span className="grow">
           {frames} frames
-          {speeds.length > 0 && `, ${speeds.length} ${speeds.length === 1 ? 'speed' : 'speeds'}: ramps pass it over`}
+          {speeds.length > 0 && `, ${speeds.length} ${speeds.length === 1 ? 'speed' : 'speeds'}: no ramps`}
         </span>
         {speeds.length > 0 && (
           <button className="key-quiet" onClick={() => edit(keySpeeds(clip.id, []))}>
