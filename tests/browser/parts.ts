@@ -194,6 +194,28 @@ function bigCard(shift: number): YuvFrame {
   return card;
 }
 
+/** Left of a sound of two seconds, at 48 kHz, as a sound plan plays it at a speed: in blocks, as it is played and exported. */
+async function playedAt(sound: Float32Array, speed: number, seconds: number, pitch?: 'kept'): Promise<number[]> {
+  const begin = speed > 0 ? 0 : 2;
+  const segment = { source: 's', track: 0, at: 0, in: begin, out: begin + seconds, gain: 1 };
+  const wave = floatWave([sound, sound], 48000);
+  const mixer = new Mixer(
+    [{ ...segment, runs: (t: number) => begin + t * speed, pitch }],
+    () => ({ blob: wave }),
+    48000,
+  );
+  const left: number[] = [];
+  for (let at = 0; at < seconds * 48000; at += 12000) left.push(...(await mixer.read(at / 48000, 12000))[0]);
+  await mixer.close();
+  return left;
+}
+
+/** Height of a steady tone at 48 kHz, hertz, by where it rises through zero; and its peak. */
+function pitchOf(tone: readonly number[]): { pitch: number; level: number } {
+  const rises = tone.flatMap((v, i) => (i > 0 && tone[i - 1]! < 0 && v >= 0 ? [i - v / (v - tone[i - 1]!)] : []));
+  return { pitch: ((rises.length - 1) * 48000) / (rises.at(-1)! - rises[0]!), level: tone.reduce((top, v) => Math.max(top, v), 0) };
+}
+
 const parts = {
   /** A renderer against the reference for a stack on the test card, in steps of 1/255. */
   compare(kind: 'gpu' | 'cpu', list: Stack, age = 1, seed = 7, width = 192, height = 108) {
@@ -529,27 +551,30 @@ const parts = {
     return { planned: planned.map(({ frame, mixed }) => ({ frame, mixed: Boolean(mixed) })), shown, result };
   },
 
-  /** A second of a tone with a click at its middle, as a sound plan plays it at a speed. */
+  /** Two seconds of a tone with a click at its middle, as a sound plan plays it at a speed. */
   async heardAt(speed: number, seconds: number) {
-    const rate = 48000;
-    const tone = Float32Array.from({ length: 2 * rate }, (_, i) => 0.3 * Math.sin((2 * Math.PI * 440 * i) / rate));
-    tone[rate] = 1;
-    const wave = floatWave([tone, tone], rate);
-    const begin = speed > 0 ? 0 : 2;
-    const segment = { source: 's', track: 0, at: 0, in: begin, out: begin + seconds, gain: 1 };
-    const mixer = new Mixer([{ ...segment, runs: (t: number) => begin + t * speed }], () => ({ blob: wave }), rate);
-    const left: number[] = [];
-    // In blocks, as it is played and exported.
-    for (let at = 0; at < seconds * rate; at += 12000) left.push(...(await mixer.read(at / rate, 12000))[0]);
-    await mixer.close();
-    const quarter = left.slice(2400, 2400 + 12000);
-    const rises = quarter.flatMap((v, i) =>
-      i > 0 && quarter[i - 1]! < 0 && v >= 0 ? [i - v / (v - quarter[i - 1]!)] : [],
-    );
-    const pitch = ((rises.length - 1) * rate) / (rises.at(-1)! - rises[0]!);
+    const tone = Float32Array.from({ length: 2 * 48000 }, (_, i) => 0.3 * Math.sin((2 * Math.PI * 440 * i) / 48000));
+    tone[48000] = 1;
+    const left = await playedAt(tone, speed, seconds);
     let click = 0;
     left.forEach((v, i) => (Math.abs(v) > Math.abs(left[click]!) ? (click = i) : 0));
-    return { pitch, click: click / rate, level: Math.max(...quarter) };
+    return { ...pitchOf(left.slice(2400, 14400)), click: click / 48000 };
+  },
+
+  /** The same at its own pitch: a tone, and by itself a knock, whose beginning is where a quarter of its power is reached. */
+  async stretchedAt(speed: number, seconds: number) {
+    const tone = Float32Array.from({ length: 2 * 48000 }, (_, i) => 0.3 * Math.sin((2 * Math.PI * 440 * i) / 48000));
+    const knock = new Float32Array(2 * 48000);
+    // It fades as it is heard, backwards too.
+    for (let i = 0; i < 4800; i++)
+      knock[48000 + Math.sign(speed) * i] = Math.exp(-i / 800) * Math.sin(i * 12.9898 + (i * i) / 7);
+    const heard = await playedAt(knock, speed, seconds, 'kept');
+    const power: number[] = [];
+    let sum = 0;
+    for (const [i, v] of heard.entries()) power.push((sum += v * v - (heard[i - 96] ?? 0) ** 2));
+    const most = power.reduce((top, v) => Math.max(top, v), 0);
+    const tones = await playedAt(tone, speed, Math.min(seconds, 2 / Math.abs(speed)), 'kept');
+    return { ...pitchOf(tones.slice(14400, -4800)), attack: (power.findIndex((v) => v > most / 4) - 48) / 48000 };
   },
 
   async frames(url: string, wanted: number[], budget?: number) {

@@ -94,6 +94,31 @@ describe('sound', () => {
   );
 });
 
+describe('sound that keeps its pitch', () => {
+  let parts: Awaited<ReturnType<typeof startParts>>;
+  beforeAll(async () => {
+    parts = await startParts();
+  });
+  afterAll(() => parts.close());
+
+  it.each([
+    [0.25, 4.4, 4],
+    [0.5, 2.4, 2],
+    [0.8, 1.7, 1.25],
+    [2, 0.8, 0.5],
+    [-1, 1.5, 1],
+    [-0.5, 2.4, 2],
+  ])('at a speed of %d is as high as it was within 5 cents, and begins within 10 ms', async (speed, seconds, at) => {
+    const { pitch, attack, level } = await parts.page.evaluate(([s, t]) => window.parts.stretchedAt(s, t), [
+      speed,
+      seconds,
+    ] as const);
+    expect(Math.abs(1200 * Math.log2(pitch / 440))).toBeLessThan(5);
+    expect(level).toBeCloseTo(0.3, 1);
+    expect(Math.abs(attack - at)).toBeLessThan(0.01);
+  });
+});
+
 describe('in the app', () => {
   let bench: Bench;
   beforeAll(async () => {

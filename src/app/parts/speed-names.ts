@@ -8,6 +8,7 @@ export const BETWEEN_NAMES: Record<Between, string> = {
 };
 export const SLOWED_NAMES: Record<SlowedSound, string> = {
   follows: 'slower and lower with it',
+  stretched: 'slower, as high as it was',
   'goes on': 'goes on at its own speed',
   silent: 'silent',
 };

@@ -52,8 +52,8 @@ export const GAINED = ['kept', 'paid back', 'cut'] as const;
 export const BETWEENS = ['nearest', 'blended', 'moved'] as const;
 export type Between = (typeof BETWEENS)[number];
 
-/** What is heard where a clip is slower or faster: its sound with it, its sound at its own speed, or nothing. */
-export const SLOWED_SOUNDS = ['follows', 'goes on', 'silent'] as const;
+/** What is heard where a clip is slower or faster: its sound with it, the same at its own pitch, at its own speed, or nothing. */
+export const SLOWED_SOUNDS = ['follows', 'stretched', 'goes on', 'silent'] as const;
 export type SlowedSound = (typeof SLOWED_SOUNDS)[number];
 
 /** What a key's time counts from. `hit` where absent. */

@@ -20,10 +20,15 @@ export interface SoundSegment {
   readonly fadeOut?: number | undefined;
   /** Source seconds heard so many seconds after it begins, where it runs at another speed: then `out` is only how long it is. */
   readonly runs?: ((seconds: number) => number) | undefined;
+  /** Of what runs at another speed: lower and higher with it where absent. */
+  readonly pitch?: 'kept' | undefined;
 }
 
 /** Seconds of the fades where sound leaves its picture and comes back to it: a jump would click. */
 const BLENDED = 0.008;
+
+/** What does not meet what is heard before and after it. */
+const JUMPS: ReadonlySet<SlowedSound | 'plain'> = new Set(['goes on', 'silent', 'stretched']);
 
 /** What is heard of a clip that does not run as it was recorded, stretch by stretch of its speed. */
 function mappedSegments(span: ClipSpan, map: TimeMap, perFrame: number, whole: SoundSegment): SoundSegment[] {
@@ -43,16 +48,19 @@ function mappedSegments(span: ClipSpan, map: TimeMap, perFrame: number, whole: S
     const length = (end - first) * perFrame;
     // What follows the picture meets what is heard as it was recorded without a jump.
     const loose = (other: (typeof stretches)[number] | undefined): boolean =>
-      other !== undefined && (heard === 'goes on' || other.heard === 'goes on' || other.heard === 'silent');
+      other !== undefined && (JUMPS.has(heard) || JUMPS.has(other.heard));
     return [
       {
         ...whole,
         at: whole.at + first * perFrame,
         in: from,
-        out: heard === 'follows' ? from + length : Math.min(from + length, whole.out),
+        out: heard === 'follows' || heard === 'stretched' ? from + length : Math.min(from + length, whole.out),
         ...(loose(stretches[i - 1]) && { fadeIn: BLENDED }),
         ...(loose(stretches[i + 1]) && { fadeOut: BLENDED }),
-        ...(heard === 'follows' && { runs: (seconds: number) => map.at(first + seconds / perFrame) }),
+        ...(heard === 'stretched' && { pitch: 'kept' as const }),
+        ...((heard === 'follows' || heard === 'stretched') && {
+          runs: (seconds: number) => map.at(first + seconds / perFrame),
+        }),
       },
     ];
   });

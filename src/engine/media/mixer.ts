@@ -2,12 +2,15 @@
 import { segmentGain, type SoundSegment } from '../../core/sound/sound-plan.ts';
 import { openMedia, type MediaLocation, type OpenMedia } from './open.ts';
 import { Voice } from './voice.ts';
+import { StretchedVoice } from './stretched-voice.ts';
 import { WarpedVoice } from './warped-voice.ts';
 
 type Stereo = [Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>];
 
 /** Samples of mixed sound that are kept, so that a loop's second round decodes nothing. */
 const MOST_KEPT = 30 * 48000;
+
+type Heard = Voice | WarpedVoice | StretchedVoice;
 
 /** Sound that could not be read: how much of which source. */
 export interface LostSound {
@@ -17,7 +20,7 @@ export interface LostSound {
 
 export class Mixer {
   private readonly open = new Map<string, Promise<OpenMedia>>();
-  private readonly voices = new Map<SoundSegment, Voice | WarpedVoice>();
+  private readonly voices = new Map<SoundSegment, Heard>();
   /** Mixed blocks by where they lie, oldest first. */
   private readonly kept = new Map<string, Stereo>();
   private keptSamples = 0;
@@ -92,7 +95,7 @@ export class Mixer {
     }
   }
 
-  private async voiceOf(segment: SoundSegment): Promise<Voice | WarpedVoice | null> {
+  private async voiceOf(segment: SoundSegment): Promise<Heard | null> {
     const known = this.voices.get(segment);
     if (known) return known;
     const location = this.locate(segment.source);
@@ -102,9 +105,12 @@ export class Mixer {
     const opened = await media;
     if (!opened.audio[segment.track]) return null;
     const { runs } = segment;
-    const voice = runs
-      ? new WarpedVoice(new Voice(opened, segment.track, 0, this.sampleRate), runs, this.sampleRate)
-      : new Voice(opened, segment.track, segment.in, this.sampleRate);
+    const whole = (from: number): Voice => new Voice(opened, segment.track, from, this.sampleRate);
+    const voice = !runs
+      ? whole(segment.in)
+      : segment.pitch === 'kept'
+        ? new StretchedVoice(whole(0), runs, this.sampleRate)
+        : new WarpedVoice(whole(0), runs, this.sampleRate);
     this.voices.set(segment, voice);
     return voice;
   }

@@ -1,13 +1,12 @@
 /** A voice that runs at another speed than it was recorded at, forwards or backwards: its pitch goes with it. */
+import { SourceWindow, type Stereo } from './source-window.ts';
 import type { Voice } from './voice.ts';
-
-type Stereo = readonly [Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>];
 
 /** Zero crossings of the windowed sinc to each side, and the most samples to each side where much is heard in little time. */
 const CROSSINGS = 16;
 const MOST_REACH = 320;
 /** Speed below which sound fades away: what stands still has none. */
-const STILL = 0.05;
+export const STILL = 0.05;
 /** Values of the kernel between two zero crossings. */
 const FINE = 256;
 
@@ -20,24 +19,22 @@ const KERNEL = Float32Array.from({ length: CROSSINGS * FINE + 2 }, (_, i) => {
 });
 
 export class WarpedVoice implements Pick<Voice, 'add' | 'close' | 'lost'> {
-  /** Source samples at the output's rate that are at hand, from sample `from` on. */
-  private held: { readonly from: number; readonly planes: Stereo } = {
-    from: 0,
-    planes: [new Float32Array(), new Float32Array()],
-  };
+  private readonly source: SourceWindow;
 
   /**
    * @param voice whose sample 0 is the source's beginning
    * @param runs source seconds heard so many seconds after its own beginning
    */
   constructor(
-    private readonly voice: Voice,
+    voice: Voice,
     private readonly runs: (seconds: number) => number,
     private readonly rate: number,
-  ) {}
+  ) {
+    this.source = new SourceWindow(voice);
+  }
 
   get lost(): number {
-    return this.voice.lost;
+    return this.source.lost;
   }
 
   /** Adds `count` samples from output sample `from` on to left and right at `to`, each times its gain. */
@@ -50,8 +47,8 @@ export class WarpedVoice implements Pick<Voice, 'add' | 'close' | 'lost'> {
       if (i > 0) fastest = Math.max(fastest, Math.abs(places[i]! - places[i - 1]!));
     }
     const widest = this.reach(fastest);
-    await this.hold(Math.max(0, Math.floor(least) - widest), Math.ceil(most) + widest + 1);
-    const { from: first, planes } = this.held;
+    await this.source.hold(Math.max(0, Math.floor(least) - widest), Math.ceil(most) + widest + 1);
+    const { from: first, planes } = this.source;
     const last = planes[0].length - 1;
     for (let i = 0; i < count; i++) {
       const speed = Math.abs(places[i + 1]! - places[i]!);
@@ -75,23 +72,11 @@ export class WarpedVoice implements Pick<Voice, 'add' | 'close' | 'lost'> {
   }
 
   close(): Promise<void> {
-    return this.voice.close();
+    return this.source.close();
   }
 
   /** Samples to each side that the kernel takes at a speed. */
   private reach(speed: number): number {
     return Math.min(MOST_REACH, Math.ceil(CROSSINGS * Math.max(1, speed)));
-  }
-
-  /** Reads the source from sample `from` to before `to`, but for what is at hand already. */
-  private async hold(from: number, to: number): Promise<void> {
-    const { held } = this;
-    const end = held.from + held.planes[0].length;
-    const known = from >= held.from && from <= end ? Math.min(end, to) : from;
-    const planes: Stereo = [new Float32Array(to - from), new Float32Array(to - from)];
-    if (known > from)
-      planes.forEach((plane, c) => plane.set(held.planes[c]!.subarray(from - held.from, known - held.from)));
-    if (to > known) await this.voice.add(planes, known - from, known, to - known, () => 1);
-    this.held = { from, planes };
   }
 }
