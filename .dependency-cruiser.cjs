@@ -14,7 +14,7 @@ module.exports = {
     only('finding-on-document', '^src/core/finding', ['^src/core/(base|document|finding)', 'node_modules/']),
     only('motion-on-base', '^src/core/motion', ['^src/core/(base|motion)', 'node_modules/']),
     only('timeline-on-document', '^src/core/timeline', ['^src/core/(base|document|timeline)', 'node_modules/']),
-    only('sound-on-timeline', '^src/core/sound', ['^src/core/(base|document|timeline|sound)', 'node_modules/']),
+    only('sound-on-accents', '^src/core/sound', ['^src/core/(base|document|timeline|accents|sound)', 'node_modules/']),
     only('accents-on-timeline', '^src/core/accents', ['^src/core/(base|document|timeline|accents)', 'node_modules/']),
     // The schema library is for the build: what runs has the validators made of it.
     {

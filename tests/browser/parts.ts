@@ -3,7 +3,7 @@ import { planner, type Pass } from '../../src/core/accents/plan.ts';
 import { decideAll } from '../../src/core/document/edits.ts';
 import { mediaIndex } from '../../src/core/timeline/timeline.ts';
 import { EFFECTS } from '../../src/effects/index.ts';
-import { DEFAULT_ACCENT, type EffectUse } from '../../src/core/document/types.ts';
+import { DEFAULT_ACCENT, DEFAULT_MASTER, type EffectUse } from '../../src/core/document/types.ts';
 import { toLinear, fromLinear, rgbaToI420, type YuvColour } from '../../src/core/base/colour.ts';
 import { drawReference, lower } from '../../src/effects/compose.ts';
 import { FrameReader } from '../../src/engine/media/frames.ts';
@@ -11,6 +11,7 @@ import { describeMedia, openMedia, type MediaDescription, type MediaLocation } f
 import { exportMontage, type ExportOptions } from '../../src/engine/export/export.ts';
 import type { ListedStarts } from '../../src/engine/media/starts.ts';
 import { mono, soundBlocks } from '../../src/engine/media/sound.ts';
+import type { SoundSegment } from '../../src/core/sound/sound-plan.ts';
 import { Mixer } from '../../src/engine/media/mixer.ts';
 import { openFrames, takeFrame, type YuvFrame } from '../../src/engine/media/yuv.ts';
 import { hit, punchAccent, shotRule, silentMontage } from '../../src/core/testkit/montages.ts';
@@ -194,16 +195,24 @@ function bigCard(shift: number): YuvFrame {
   return card;
 }
 
+/** A mixer at 48 kHz of voices in one lane, which nothing limits. */
+const mixerOf = (
+  voices: readonly Omit<SoundSegment, 'lane'>[],
+  locate: (source: string) => MediaLocation | undefined,
+): Mixer =>
+  new Mixer(
+    { voices: voices.map((voice) => ({ ...voice, lane: 'clips' })), moves: [], master: DEFAULT_MASTER },
+    locate,
+    48000,
+    'clips',
+  );
+
 /** Left of a sound of two seconds, at 48 kHz, as a sound plan plays it at a speed: in blocks, as it is played and exported. */
 async function playedAt(sound: Float32Array, speed: number, seconds: number, pitch?: 'kept'): Promise<number[]> {
   const begin = speed > 0 ? 0 : 2;
   const segment = { source: 's', track: 0, at: 0, in: begin, out: begin + seconds, gain: 1 };
   const wave = floatWave([sound, sound], 48000);
-  const mixer = new Mixer(
-    [{ ...segment, runs: (t: number) => begin + t * speed, pitch }],
-    () => ({ blob: wave }),
-    48000,
-  );
+  const mixer = mixerOf([{ ...segment, runs: (t: number) => begin + t * speed, pitch }], () => ({ blob: wave }));
   const left: number[] = [];
   for (let at = 0; at < seconds * 48000; at += 12000) left.push(...(await mixer.read(at / 48000, 12000))[0]);
   await mixer.close();
@@ -213,7 +222,10 @@ async function playedAt(sound: Float32Array, speed: number, seconds: number, pit
 /** Height of a steady tone at 48 kHz, hertz, by where it rises through zero; and its peak. */
 function pitchOf(tone: readonly number[]): { pitch: number; level: number } {
   const rises = tone.flatMap((v, i) => (i > 0 && tone[i - 1]! < 0 && v >= 0 ? [i - v / (v - tone[i - 1]!)] : []));
-  return { pitch: ((rises.length - 1) * 48000) / (rises.at(-1)! - rises[0]!), level: tone.reduce((top, v) => Math.max(top, v), 0) };
+  return {
+    pitch: ((rises.length - 1) * 48000) / (rises.at(-1)! - rises[0]!),
+    level: tone.reduce((top, v) => Math.max(top, v), 0),
+  };
 }
 
 const parts = {
@@ -708,10 +720,9 @@ const parts = {
     segments: { url: string; track: number; at: number; in: number; out: number; gain: number }[],
     seconds: number,
   ) {
-    const mixer = new Mixer(
+    const mixer = mixerOf(
       segments.map((s) => ({ ...s, source: s.url })),
       (url) => ({ url }),
-      48000,
     );
     const [left, right] = await mixer.read(0, seconds * 48000);
     let seam = 0;
@@ -739,7 +750,7 @@ const parts = {
     const truth = await continuousDecode({ url });
     const seconds = Math.floor(truth.length / 48000);
     const read = async (from: number, chunk: number): Promise<number> => {
-      const mixer = new Mixer([{ source: 's', track: 0, at: 0, in: 0, out: seconds, gain: 1 }], () => ({ url }), 48000);
+      const mixer = mixerOf([{ source: 's', track: 0, at: 0, in: 0, out: seconds, gain: 1 }], () => ({ url }));
       let worst = -Infinity;
       for (let t = Math.round(from * 48000); t + chunk <= seconds * 48000 - 4800; t += chunk) {
         const [left] = await mixer.read(t / 48000, chunk);
@@ -784,7 +795,7 @@ const parts = {
 
   /** Left and right at full scale for each channel alone: what a file of several channels is mixed down to. */
   async downmixed(url: string, seconds: number) {
-    const mixer = new Mixer([{ source: 's', track: 0, at: 0, in: 0, out: seconds, gain: 1 }], () => ({ url }), 48000);
+    const mixer = mixerOf([{ source: 's', track: 0, at: 0, in: 0, out: seconds, gain: 1 }], () => ({ url }));
     const [left, right] = await mixer.read(0, Math.round(seconds * 48000));
     await mixer.close();
     const level = (plane: Float32Array): number => Math.sqrt(plane.reduce((sum, v) => sum + v * v, 0) / plane.length);

@@ -297,9 +297,9 @@ describe('sound plan', () => {
       music: [{ id: 'i', source: 'tune', at: 0.5, in: 2, out: 10, gain: 0.7 }],
     };
     expect(soundPlan(m, timeline(m, mediaIndex(m.sources)))).toEqual([
-      { source: 'one', track: 0, at: 0, in: 1, out: 2, gain: 1 },
-      { source: 'two', track: 0, at: 1, in: 0, out: 1, gain: 1 },
-      { source: 'tune', track: 0, at: 0.5, in: 2, out: 3.5, gain: 0.7 },
+      { lane: 'clips', source: 'one', track: 0, at: 0, in: 1, out: 2, gain: 1, fadeIn: 0.004, fadeOut: 0.004 },
+      { lane: 'clips', source: 'two', track: 0, at: 1, in: 0, out: 1, gain: 1, fadeOut: 0.004 },
+      { lane: 'music', source: 'tune', track: 0, at: 0.5, in: 2, out: 3.5, gain: 0.7 },
     ]);
   });
 });

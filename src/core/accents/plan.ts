@@ -71,6 +71,10 @@ export interface Planner {
   readonly placements: readonly Placement[];
   readonly reach: number;
   at(frame: number, options?: PlanOptions): FramePlan;
+  /** All that lies on the row and may be heard, with the frames of the hits; an audition in place of all placements. */
+  sounding(
+    audition?: Audition,
+  ): readonly { readonly placed: PlacedAccent; readonly hit: number; readonly bed: boolean }[];
   /** Where an accent lies when it is auditioned, with all its times in output frames. */
   placed(audition: Audition): PlacedAccent;
 }
@@ -176,7 +180,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
   const laid = once(() => {
     const all = placements(montage, line, shown());
     // Placements sorted by the frame they begin on, with the longest reach, for a short search.
-    const starts: readonly PlacedAccent[] = all.filter((p) => !p.muted).map((p) => focused(p, p.occurrence.hit));
+    const starts = all.filter((p) => !p.muted).map((p) => focused(p, p.occurrence.hit));
     const beds = placedBeds(montage, shown(), line);
     const under = beds.filter((b) => !b.bed.above).map((b) => b.placed);
     const over = beds.filter((b) => b.bed.above).map((b) => b.placed);
@@ -286,6 +290,14 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       return laid().reach;
     },
     placed: auditioned,
+    sounding(audition) {
+      const { starts, under, over } = laid();
+      const bed = (placed: PlacedAccent) => ({ placed, hit: placed.frame, bed: true });
+      const own = audition
+        ? [{ placed: auditioned(audition), hit: audition.frame, bed: false }]
+        : starts.map((placed) => ({ placed, hit: placed.occurrence.frame, bed: false }));
+      return [...own, ...[...under, ...over].map(bed)];
+    },
     at(frame, { plain = false, audition } = {}) {
       const time = line.timeOf(frame);
       const span = line.spanAt(frame);

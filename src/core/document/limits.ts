@@ -15,6 +15,13 @@ export const LIMITS = {
   rampSteps: 64,
   pins: 1000,
   joinFrames: 600,
+  /** Decibels that anything is turned up or down. */
+  decibels: { min: -96, max: 60 },
+  semitones: { min: -36, max: 36 },
+  /** Sounds, and changes of lanes, of one accent. */
+  sounds: 64,
+  /** Hertz of filters. */
+  cutoff: { min: 20, max: 20_000 },
   /** Frames a second. */
   fps: FPS,
   /** Keys of an envelope, in any unit of time. */

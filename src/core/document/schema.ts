@@ -11,6 +11,7 @@ import {
   ANCHORS,
   ANSWERS,
   BURST_MEMBERS,
+  CHANGED_LANES,
   COMBINE,
   CONFINES,
   CONTENTS,
@@ -23,6 +24,7 @@ import {
   SLOWED_SOUNDS,
   HIT_KINDS,
   JOINS,
+  LANE_CHANGES,
   LASTS,
   MEETS,
   MONTAGE_VERSION,
@@ -32,6 +34,10 @@ import {
   RAMP_ENDS,
   SHAPE_KINDS,
   SHAPE_PARAM_NAMES,
+  SOUND_LENGTHS,
+  SOUND_MOMENTS,
+  SOUND_PICKS,
+  SOUND_PLACES,
   SOURCE_ROLES,
   TIME_UNITS,
   TRACK_ROLES,
@@ -252,7 +258,69 @@ const MONTAGE = {
     cover: oneOf(COVERS),
     until: oneOf(UNTILS),
     ramp: optional(ref('Ramp')),
+    sounds: optional(array(ref('AccentSound'), { maxItems: LIMITS.sounds })),
+    lanes: optional(
+      array(ref('LaneMove'), {
+        maxItems: LIMITS.sounds,
+        description: 'What it does to the music and the sound of the clips.',
+      }),
+    ),
   }),
+  SoundAsset: union([
+    object(
+      {
+        made: Type.String({ minLength: 1, maxLength: 100, description: 'Unknown ones are kept and not heard.' }),
+        params: Type.Record(Type.String(), value(), { maxProperties: 16 }),
+      },
+      { description: 'One that Akmeon makes.' },
+    ),
+    object(
+      {
+        file: Type.String({ pattern: '^[0-9a-f]{64}$', description: 'Fingerprint of a source of the montage.' }),
+        name: text(500),
+        duration: seconds(),
+        peak: seconds('From its beginning to its loudest moment.'),
+      },
+      { description: 'A file.' },
+    ),
+  ]),
+  AccentSound: object(
+    {
+      id: id(),
+      on: flag(),
+      choices: array(ref('SoundAsset'), { minItems: 1, maxItems: 32, description: 'One of these is heard.' }),
+      pick: oneOf(SOUND_PICKS),
+      moment: oneOf(SOUND_MOMENTS),
+      place: oneOf(SOUND_PLACES),
+      offset: number(-3600, 3600, "Frames at the accent's rate by which it comes later."),
+      gain: ref('Envelope'),
+      fadeIn: number(0, 60, 'Seconds.'),
+      fadeOut: number(0, 60, 'Seconds.'),
+      length: oneOf(SOUND_LENGTHS),
+      semitones: number(LIMITS.semitones.min, LIMITS.semitones.max),
+      reversed: flag(),
+      focus: Type.Boolean({ description: "Heard from the side that the hit's focus is on." }),
+      spreadGain: number(0, 24, 'Decibels to each side that placements differ by.'),
+      spreadPitch: number(0, 12, 'Semitones to each side.'),
+      follow: share("0: always as loud; 1: as loud as the placement's intensity says."),
+    },
+    { description: 'A sound of an accent. `gain`: decibels along the accent.' },
+  ),
+  LaneMove: object(
+    {
+      id: id(),
+      on: flag(),
+      lane: oneOf(CHANGED_LANES),
+      change: oneOf(LANE_CHANGES),
+      amount: number(0, LIMITS.cutoff.max, 'Decibels down, 96 for silence; of a filter its frequency in hertz.'),
+      begins: number(-3600, 3600, "Frames at the accent's rate from the hit to where it begins; negative: before it."),
+      attack: frames(),
+      hold: frames(),
+      release: frames(),
+      adds: optional(Type.Boolean({ description: 'Goes on top of others instead of the deepest counting.' })),
+    },
+    { description: 'Lowers or filters what else is heard about a hit.' },
+  ),
   Ramp: object(
     {
       before: whole(0, 600, 'Frames of it before the hit.'),
@@ -441,6 +509,12 @@ const MONTAGE = {
     delay: ref('Delay'),
     grid: ref('GridEdit'),
     content: oneOf(CONTENTS),
+    mix: optional(
+      array(gain(), {
+        maxItems: 64,
+        description: 'How loud each of its tracks is heard; where absent the one listened to is.',
+      }),
+    ),
     still: optional(Type.Boolean({ description: 'One picture, shown for as long as a clip of it lasts.' })),
   }),
   Clip: object({
@@ -471,6 +545,7 @@ const MONTAGE = {
       ),
     ),
     join: optional(ref('Join')),
+    sound: optional(ref('ClipSound')),
     pins: optional(
       array(object({ t: sourceTime(), at: whole(1, 10_000_000) }), {
         minItems: 1,
@@ -492,6 +567,14 @@ const MONTAGE = {
         { description: 'The hits that it was gathered for, and its ends as gathering made them.' },
       ),
     ),
+  }),
+  ClipSound: object({
+    gain: number(0, 4, 'Linear factor.'),
+    mute: flag(),
+    fadeIn: number(0, 60, 'Seconds.'),
+    fadeOut: number(0, 60, 'Seconds.'),
+    early: whole(0, 3600, 'Output frames that it is heard before it is seen.'),
+    late: whole(0, 3600, 'Output frames that it goes on under the next clip.'),
   }),
   Join: object(
     {
@@ -627,6 +710,13 @@ const MONTAGE = {
       object({ mode: Type.Literal('source') }, { description: 'Every source frame once, with its own timestamp.' }),
     ]),
     clipGain: gain(),
+    master: optional(
+      object({
+        gain: number(LIMITS.decibels.min, LIMITS.decibels.max, 'Decibels that the whole mix is turned up.'),
+        ceiling: number(-24, 0, 'Decibels below full scale that no true peak passes.'),
+        target: union([none(), number(-50, 0)], { description: 'LUFS that the gain was last set for.' }),
+      }),
+    ),
     framingSpeed: number(
       0.01,
       10,

@@ -41,6 +41,10 @@ export type GridEdit = Of<'GridEdit'>;
 export type Source = Of<'Source'>;
 export type Clip = Of<'Clip'>;
 export type Join = Of<'Join'>;
+export type ClipSound = Of<'ClipSound'>;
+export type SoundAsset = Of<'SoundAsset'>;
+export type AccentSound = Of<'AccentSound'>;
+export type LaneMove = Of<'LaneMove'>;
 export type Ramp = Of<'Ramp'>;
 export type MusicItem = Of<'MusicItem'>;
 export type HandPlacement = Of<'HandPlacement'>;
@@ -68,6 +72,31 @@ export const DEFAULT_ACCENT = {
   cover: 'mirror',
   until: 'tail',
 } as const satisfies Partial<Accent>;
+
+/** What a sound of an accent is where nothing is said. */
+export const DEFAULT_SOUND = {
+  on: true,
+  pick: 'turn',
+  moment: 'peak',
+  place: 'hit',
+  offset: 0,
+  gain: 0,
+  fadeIn: 0,
+  fadeOut: 0,
+  length: 'whole',
+  semitones: 0,
+  reversed: false,
+  focus: false,
+  spreadGain: 0,
+  spreadPitch: 0,
+  follow: 1,
+} as const satisfies Partial<AccentSound>;
+
+/** What is heard of a clip where nothing is said. */
+export const DEFAULT_CLIP_SOUND: ClipSound = { gain: 1, mute: false, fadeIn: 0, fadeOut: 0, early: 0, late: 0 };
+
+/** The whole mix where nothing is said: as it is, and no true peak above -1 dB, as EBU R 128 asks for. */
+export const DEFAULT_MASTER: NonNullable<Settings['master']> = { gain: 0, ceiling: -1, target: null };
 
 /** What a rule is where nothing is said. */
 export const DEFAULT_RULE = {

@@ -27,7 +27,26 @@ export type HitKind = (typeof HIT_KINDS)[number];
 export const DECISIONS = ['kept', 'rejected', 'made'] as const;
 export type HitState = 'found' | (typeof DECISIONS)[number];
 
-export const SOURCE_ROLES = ['footage', 'music'] as const;
+export const SOURCE_ROLES = ['footage', 'music', 'sound'] as const;
+
+/** What is heard together and turned down together. */
+export const LANES = ['clips', 'music', 'accents'] as const;
+export type Lane = (typeof LANES)[number];
+/** Which of them an accent changes. */
+export const CHANGED_LANES = ['music', 'clips', 'both'] as const;
+export const LANE_CHANGES = ['lower', 'low-pass', 'high-pass'] as const;
+export type LaneChange = (typeof LANE_CHANGES)[number];
+
+/** Which moment of a sound lies where on its accent. */
+export const SOUND_MOMENTS = ['begin', 'peak', 'end'] as const;
+export type SoundMoment = (typeof SOUND_MOMENTS)[number];
+export const SOUND_PLACES = ['hit', 'peak', 'start', 'end'] as const;
+export type SoundPlace = (typeof SOUND_PLACES)[number];
+/** How long an accent's sound is: as it is, cut where the accent ends, or stretched to the accent. */
+export const SOUND_LENGTHS = ['whole', 'cut', 'stretched'] as const;
+export type SoundLength = (typeof SOUND_LENGTHS)[number];
+/** Which of several sounds is taken: one after another, or by the seed. */
+export const SOUND_PICKS = ['turn', 'lot'] as const;
 
 /** What a person says that a source holds: how likely shots and impacts are before anything is heard. */
 export const CONTENTS = ['unsaid', 'firearms', 'blows', 'ball', 'drums', 'mixed'] as const;

@@ -12,6 +12,7 @@ import {
   type StreamTargetChunk,
 } from 'mediabunny';
 import { OUTPUT_COLOUR } from '../../core/base/colour.ts';
+import { LoudnessMeter, type Loudness } from '../../core/sound/loudness.ts';
 import { soundPlan } from '../../core/sound/sound-plan.ts';
 import type { FramePlan } from '../../core/accents/plan.ts';
 import type { Montage, Timing } from '../../core/document/types.ts';
@@ -48,6 +49,8 @@ export interface ExportResult {
   readonly passedThrough: number;
   readonly duration: number;
   readonly drawnBy: FrameRenderer['kind'];
+  /** How loud its sound is, and the most that was taken off its peaks, decibels; null without sound. */
+  readonly loudness: (Loudness & { readonly limited: number }) | null;
   /** What of the sources could not be read, by their names: frames shown as the one before, seconds of silence. */
   readonly damaged: readonly { readonly source: string; readonly frames: number; readonly seconds: number }[];
 }
@@ -127,12 +130,14 @@ export async function exportMontage(
     const bitrate = bitrateFor(width, height, timeline.fps);
     const video = new VideoSampleSource({ codec: 'avc', bitrate, keyFrameInterval: 2 });
     output.addVideoTrack(video);
-    const hasSound = options.sound !== 'none' && soundPlan(montage, timeline).length > 0;
+    const hasSound =
+      options.sound !== 'none' && soundPlan(montage, timeline, frameServer.planner.sounding()).length > 0;
     const sound = hasSound
       ? new AudioSampleSource({ codec: options.sound === 'opus' ? 'opus' : 'aac', bitrate: 256e3 })
       : null;
     const priming = options.sound === 'aac' ? AAC_PRIMING : 0;
     const mixer = frameServer.mix(SOUND_RATE);
+    const meter = new LoudnessMeter(SOUND_RATE);
     const soundEnd = Math.round(timeline.duration * SOUND_RATE);
     if (sound) output.addAudioTrack(sound);
     await output.start();
@@ -147,6 +152,7 @@ export async function exportMontage(
       if (sound)
         soundTo = await writeSound(
           mixer,
+          meter,
           sound,
           soundTo,
           Math.round((plan.time + 1) * SOUND_RATE),
@@ -189,7 +195,7 @@ export async function exportMontage(
       while (underway.length > ahead) await encode(underway.shift()!);
     }
     for (const frame of underway) await encode(frame);
-    if (sound) await writeSound(mixer, sound, soundTo, soundEnd, soundEnd, priming, signal);
+    if (sound) await writeSound(mixer, meter, sound, soundTo, soundEnd, soundEnd, priming, signal);
     if (signal?.aborted) throw cancelled();
     await output.finalize();
     const [frames, seconds] = [await frameServer.unreadable(), new Map(mixer.lost().map((l) => [l.source, l.seconds]))];
@@ -199,6 +205,7 @@ export async function exportMontage(
       passedThrough: timeline.count - rendered,
       duration: timeline.duration,
       drawnBy: frameServer.drawnBy,
+      loudness: sound ? { ...meter.result(), limited: mixer.limited.most } : null,
       damaged: montage.sources.flatMap(({ id, name }) =>
         frames.has(id) || seconds.has(id)
           ? [{ source: name, frames: frames.get(id) ?? 0, seconds: seconds.get(id) ?? 0 }]
@@ -227,6 +234,7 @@ export async function exportMontage(
  */
 async function writeSound(
   mixer: Mixer,
+  meter: LoudnessMeter,
   sound: AudioSampleSource,
   from: number,
   to: number,
@@ -239,6 +247,7 @@ async function writeSound(
     const frames = Math.min(SOUND_BLOCK, end - from);
     if (frames < 1) break;
     const [left, right] = await mixer.read(from / SOUND_RATE, frames);
+    meter.add(left, right);
     const data = new Float32Array(frames * 2);
     data.set(left);
     data.set(right, frames);
@@ -259,17 +268,21 @@ async function writeSound(
 /** @throws EngineError where a source that shows or sounds is missing, or has no list of its frames */
 function checkSources(
   montage: Montage,
-  { planner: { timeline } }: FrameServer,
+  { planner: { timeline, sounding } }: FrameServer,
   locations: ExportJob['locations'],
   withSound: boolean,
 ): void {
   const used = new Set(montage.clips.map((clip) => clip.source));
-  if (withSound) for (const { source } of soundPlan(montage, timeline)) used.add(source);
-  const lost = montage.sources.filter(({ id }) => used.has(id) && !locations.has(id)).map(({ name }) => name);
-  if (lost.length)
+  const heard = withSound ? soundPlan(montage, timeline, sounding()) : [];
+  for (const { source } of heard) used.add(source);
+  const lost = new Set([
+    ...montage.sources.filter(({ id }) => used.has(id) && !locations.has(id)).map(({ name }) => name),
+    ...heard.flatMap(({ lost: name }) => name ?? []),
+  ]);
+  if (lost.size)
     throw new EngineError(
       'media-missing',
-      `The export needs ${lost.join(', ')}, whose file is missing. Bring it in again, or take it out of the montage.`,
+      `The export needs ${[...lost].join(', ')}, whose file is missing. Bring it in again, or take it out of the montage.`,
     );
   const shown = new Set(timeline.spans.map((span) => span.clip.id));
   const unlisted = montage.clips.find((clip) => !shown.has(clip.id) || !timeline.listed(clip.source));

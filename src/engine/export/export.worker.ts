@@ -2,6 +2,7 @@ import * as Comlink from 'comlink';
 import { carryErrors } from '../errors.ts';
 import { announceLife } from '../jobs/life.ts';
 import { exportMontage, type ExportJob, type ExportProgress } from './export.ts';
+import { gainFor, levelsOf, writeWave, type SoundJob, type WaveOptions } from './sound.ts';
 import { openTarget, type ExportTarget } from './target.ts';
 
 carryErrors();
@@ -24,6 +25,18 @@ const api = {
       job.signal,
       () => new Worker(new URL('./draw.worker.ts', import.meta.url), { type: 'module' }),
     );
+  },
+  async levels(work: SoundJob) {
+    job = new AbortController();
+    return levelsOf(work, job.signal);
+  },
+  async gainFor(work: SoundJob, target: number) {
+    job = new AbortController();
+    return gainFor(work, target, job.signal);
+  },
+  async wave(work: SoundJob, options: WaveOptions, target: ExportTarget) {
+    job = new AbortController();
+    return writeWave(work, options, await openTarget(target), job.signal);
   },
   cancel: () => job.abort(),
 };

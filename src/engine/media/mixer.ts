@@ -1,8 +1,14 @@
-/** Plays the sound plan into stereo blocks; the same for preview and export. */
-import { segmentGain, type SoundSegment } from '../../core/sound/sound-plan.ts';
+/** Mixes voices by lanes into stereo blocks; the same for preview and export. */
+import { LaneMoves } from '../../core/sound/lane-moves.ts';
+import { limit, LIMIT_AFTER, LIMIT_BEFORE } from '../../core/sound/limiter.ts';
+import { make } from '../../core/sound/made/index.ts';
+import { segmentGain, type Mix, type SoundSegment } from '../../core/sound/sound-plan.ts';
+import { LANES, type Lane } from '../../core/document/words.ts';
+import { MemoryVoice } from './memory-voice.ts';
 import { openMedia, type MediaLocation, type OpenMedia } from './open.ts';
-import { Voice } from './voice.ts';
+import type { Readable } from './source-window.ts';
 import { StretchedVoice } from './stretched-voice.ts';
+import { Voice } from './voice.ts';
 import { WarpedVoice } from './warped-voice.ts';
 
 type Stereo = [Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>];
@@ -10,35 +16,47 @@ type Stereo = [Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>];
 /** Samples of mixed sound that are kept, so that a loop's second round decodes nothing. */
 const MOST_KEPT = 30 * 48000;
 
-type Heard = Voice | WarpedVoice | StretchedVoice;
-
 /** Sound that could not be read: how much of which source. */
 export interface LostSound {
   readonly source: string;
   readonly seconds: number;
 }
 
+const empty = (samples: number): Stereo => [new Float32Array(samples), new Float32Array(samples)];
+
 export class Mixer {
   private readonly open = new Map<string, Promise<OpenMedia>>();
-  private readonly voices = new Map<SoundSegment, Heard>();
+  private readonly voices = new Map<SoundSegment, Readable>();
+  private readonly moves: ReadonlyMap<Lane, LaneMoves>;
   /** Mixed blocks by where they lie, oldest first. */
   private readonly kept = new Map<string, Stereo>();
   private keptSamples = 0;
   private readonly lostBefore = new Map<string, number>();
   private queue: Promise<unknown> = Promise.resolve();
+  /** Mixed and not yet limited, from a sample on: what comes before and after a block is asked again. */
+  private raw: { from: number; planes: Stereo } = { from: 0, planes: empty(0) };
+  /** The most that the limiter took off so far, decibels, and for how many samples it took off any. */
+  limited = { most: 0, samples: 0 };
 
+  /**
+   * @param only the one lane that is heard, by itself and not limited; all of them where absent
+   * @param sampleRate a whole number
+   */
   constructor(
-    private readonly segments: readonly SoundSegment[],
+    private readonly mix: Mix,
     private readonly locate: (source: string) => MediaLocation | undefined,
     readonly sampleRate: number,
-  ) {}
+    private readonly only?: Lane,
+  ) {
+    this.moves = new Map(LANES.map((lane) => [lane, new LaneMoves(mix.moves, lane, sampleRate)]));
+  }
 
   /**
    * Left and right from `from` (montage seconds) for `frames` samples. Blocks that follow one another are read on; any
    * other order costs a seek. @throws EngineError when a source cannot be opened
    */
   read(from: number, frames: number): Promise<Stereo> {
-    const job = this.queue.then(() => this.mix(Math.round(from * this.sampleRate), frames));
+    const job = this.queue.then(() => this.block(Math.round(from * this.sampleRate), frames));
     this.queue = job.catch(() => undefined);
     return job;
   }
@@ -58,31 +76,101 @@ export class Mixer {
     this.kept.clear();
   }
 
-  private async mix(from: number, frames: number): Promise<Stereo> {
+  private async block(from: number, frames: number): Promise<Stereo> {
     const key = `${from} ${frames}`;
     const kept = this.kept.get(key);
     // Handed over to another thread they are gone: what is kept stays here.
     if (kept) return [kept[0].slice(), kept[1].slice()];
-    const out: Stereo = [new Float32Array(frames), new Float32Array(frames)];
+    const out = this.only ? await this.mixed(from, frames) : await this.limitedBlock(from, frames);
+    this.keep(key, out);
+    return [out[0].slice(), out[1].slice()];
+  }
+
+  private async limitedBlock(from: number, frames: number): Promise<Stereo> {
+    const [before, after] = [LIMIT_BEFORE, LIMIT_AFTER].map((seconds) => Math.ceil(seconds * this.sampleRate));
+    const begin = Math.max(0, from - before!);
+    await this.hold(begin, from + frames + after!);
+    const { planes, from: first } = this.raw;
+    const [left, right] = planes.map((plane) => plane.slice(begin - first)) as Stereo;
+    const down = limit(left, right, this.mix.master.ceiling, this.sampleRate);
+    const at = from - begin;
+    for (let i = at; i < at + frames; i++)
+      if (down[i]! < 0) {
+        this.limited.samples++;
+        this.limited.most = Math.max(this.limited.most, -down[i]!);
+      }
+    return [left.slice(at, at + frames), right.slice(at, at + frames)];
+  }
+
+  /** Has the raw mix from one sample to before another. */
+  private async hold(from: number, to: number): Promise<void> {
+    const { raw } = this;
+    const end = raw.from + raw.planes[0].length;
+    const known = from >= raw.from && from <= end ? Math.min(end, to) : from;
+    const planes = empty(to - from);
+    if (known > from)
+      planes.forEach((plane, c) => plane.set(raw.planes[c]!.subarray(from - raw.from, known - raw.from)));
+    if (to > known) {
+      const made = await this.mixed(known, to - known);
+      planes.forEach((plane, c) => plane.set(made[c]!, known - from));
+    }
+    this.raw = { from, planes };
+  }
+
+  /** All lanes, each with what accents do to it, at the gain of the whole. */
+  private async mixed(from: number, frames: number): Promise<Stereo> {
+    const out = empty(frames);
+    const gain = 10 ** (this.mix.master.gain / 20);
+    for (const lane of LANES) {
+      if (this.only && lane !== this.only) continue;
+      const bus = await this.lane(lane, from, frames);
+      if (!bus) continue;
+      this.moves.get(lane)!.run(...bus, from);
+      for (let c = 0; c < 2; c++) for (let i = 0; i < frames; i++) out[c]![i]! += gain * bus[c]![i]!;
+    }
+    return out;
+  }
+
+  /** What sounds of a lane; null where nothing does. */
+  private async lane(lane: Lane, from: number, frames: number): Promise<Stereo | null> {
+    let out: Stereo | null = null;
     const to = from + frames;
-    for (const segment of this.segments) {
+    for (const segment of this.mix.voices) {
+      if (segment.lane !== lane) continue;
       const begin = Math.round(segment.at * this.sampleRate);
       const end = begin + Math.round((segment.out - segment.in) * this.sampleRate);
       const [first, last] = [Math.max(from, begin), Math.min(to, end)];
       if (last <= first) {
         // Behind what is played: a new round of a loop opens it again.
-        if (end <= from || begin > to + this.sampleRate) await this.drop(segment);
+        if (this.voices.has(segment) && (end <= from || begin > to + this.sampleRate)) await this.drop(segment);
         continue;
       }
       const voice = await this.voiceOf(segment);
-      const steady = !segment.fadeIn && !segment.fadeOut;
-      await voice?.add(out, first - from, first - begin, last - first, (sample) =>
-        steady ? segment.gain : segmentGain(segment, sample / this.sampleRate),
-      );
+      if (!voice) continue;
+      out ??= empty(frames);
+      await this.sound(voice, segment, out, first - from, first - begin, last - first);
     }
-    for (const channel of out) for (let i = 0; i < frames; i++) channel[i] = Math.max(-1, Math.min(1, channel[i]!));
-    this.keep(key, out);
-    return [out[0].slice(), out[1].slice()];
+    return out;
+  }
+
+  private async sound(
+    voice: Readable,
+    segment: SoundSegment,
+    out: Stereo,
+    to: number,
+    from: number,
+    count: number,
+  ): Promise<void> {
+    const { side = 0, gain } = segment;
+    const steady = !segment.fadeIn && !segment.fadeOut && !segment.curve;
+    const gainAt = (sample: number): number => (steady ? gain : segmentGain(segment, sample / this.sampleRate));
+    if (!side) return voice.add(out, to, from, count, gainAt);
+    const own = empty(count);
+    await voice.add(own, 0, from, count, gainAt);
+    const factors = [Math.min(1, 1 - side), Math.min(1, 1 + side)];
+    factors.forEach((factor, c) => {
+      for (let i = 0; i < count; i++) out[c]![to + i]! += factor * own[c]![i]!;
+    });
   }
 
   private keep(key: string, block: Stereo): void {
@@ -95,24 +183,34 @@ export class Mixer {
     }
   }
 
-  private async voiceOf(segment: SoundSegment): Promise<Heard | null> {
+  private async voiceOf(segment: SoundSegment): Promise<Readable | null> {
     const known = this.voices.get(segment);
     if (known) return known;
-    const location = this.locate(segment.source);
-    if (!location) return null;
-    let media = this.open.get(segment.source);
-    if (!media) this.open.set(segment.source, (media = openMedia(location, segment.source)));
-    const opened = await media;
-    if (!opened.audio[segment.track]) return null;
+    const whole = await this.source(segment);
+    if (!whole) return null;
     const { runs } = segment;
-    const whole = (from: number): Voice => new Voice(opened, segment.track, from, this.sampleRate);
     const voice = !runs
       ? whole(segment.in)
       : segment.pitch === 'kept'
-        ? new StretchedVoice(whole(0), runs, this.sampleRate)
+        ? new StretchedVoice(whole(0), runs, this.sampleRate, segment.semitones)
         : new WarpedVoice(whole(0), runs, this.sampleRate);
     this.voices.set(segment, voice);
     return voice;
+  }
+
+  /** What is heard of a segment, whose sample 0 lies at so many seconds; null where it is missing. */
+  private async source(segment: SoundSegment): Promise<((origin: number) => Readable) | null> {
+    const { made, source, track } = segment;
+    if (made) {
+      const { samples } = make(made.made, made.params, made.seed);
+      return (origin) => new MemoryVoice(samples, origin, this.sampleRate);
+    }
+    const location = this.locate(source);
+    if (!location) return null;
+    let media = this.open.get(source);
+    if (!media) this.open.set(source, (media = openMedia(location, source)));
+    const opened = await media;
+    return opened.audio[track] ? (origin) => new Voice(opened, track, origin, this.sampleRate) : null;
   }
 
   private async drop(segment: SoundSegment): Promise<void> {

@@ -6,13 +6,16 @@ export type Stereo = readonly [Float32Array<ArrayBuffer>, Float32Array<ArrayBuff
 /** Samples read beside what is asked for, where that goes backwards. */
 const MARGIN = 24_000;
 
+/** What can be read from any sample on. */
+export type Readable = Pick<Voice, 'add' | 'close' | 'lost'>;
+
 export class SourceWindow {
   /** The first sample that is at hand. */
   from = 0;
   planes: Stereo = [new Float32Array(), new Float32Array()];
 
   /** @param voice whose sample 0 is the source's beginning */
-  constructor(private readonly voice: Voice) {}
+  constructor(private readonly voice: Readable) {}
 
   get lost(): number {
     return this.voice.lost;

@@ -1,7 +1,6 @@
 /** A voice at another speed or another pitch, each by itself: slowed it is as high as it was, forwards or backwards. */
-import { SourceWindow, type Stereo } from './source-window.ts';
+import { SourceWindow, type Readable, type Stereo } from './source-window.ts';
 import { Stretcher } from './stretch.ts';
-import type { Voice } from './voice.ts';
 import { STILL } from './warped-voice.ts';
 
 /** Samples made at once; they lie on a grid from the voice's beginning on. */
@@ -9,7 +8,7 @@ const BLOCK = 256;
 /** Steps made and thrown away after a seek, until what is made no longer begins. */
 const RUN_IN = 3;
 
-export class StretchedVoice implements Pick<Voice, 'add' | 'close' | 'lost'> {
+export class StretchedVoice implements Readable {
   private readonly source: SourceWindow;
   private stretcher: Stretcher | null = null;
   /** Output sample that `block` begins with, NaN before anything was made. */
@@ -22,7 +21,7 @@ export class StretchedVoice implements Pick<Voice, 'add' | 'close' | 'lost'> {
    * @param semitones by which it is higher than it was recorded
    */
   constructor(
-    voice: Voice,
+    voice: Readable,
     private readonly runs: (seconds: number) => number,
     private readonly rate: number,
     private readonly semitones = 0,

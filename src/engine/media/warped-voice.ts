@@ -1,6 +1,5 @@
 /** A voice that runs at another speed than it was recorded at, forwards or backwards: its pitch goes with it. */
-import { SourceWindow, type Stereo } from './source-window.ts';
-import type { Voice } from './voice.ts';
+import { SourceWindow, type Readable, type Stereo } from './source-window.ts';
 
 /** Zero crossings of the windowed sinc to each side, and the most samples to each side where much is heard in little time. */
 const CROSSINGS = 16;
@@ -18,7 +17,7 @@ const KERNEL = Float32Array.from({ length: CROSSINGS * FINE + 2 }, (_, i) => {
   return (Math.sin(Math.PI * x) / (Math.PI * x)) * (0.5 + 0.5 * Math.cos((Math.PI * x) / CROSSINGS));
 });
 
-export class WarpedVoice implements Pick<Voice, 'add' | 'close' | 'lost'> {
+export class WarpedVoice implements Readable {
   private readonly source: SourceWindow;
 
   /**
@@ -26,7 +25,7 @@ export class WarpedVoice implements Pick<Voice, 'add' | 'close' | 'lost'> {
    * @param runs source seconds heard so many seconds after its own beginning
    */
   constructor(
-    voice: Voice,
+    voice: Readable,
     private readonly runs: (seconds: number) => number,
     private readonly rate: number,
   ) {

@@ -1,5 +1,5 @@
 /** The preview's thread: frame access and renderer behind one door. */
-import type { ColourTable, Montage, Point } from '../../core/document/types.ts';
+import type { ColourTable, Lane, Montage, Point } from '../../core/document/types.ts';
 import { seedOf } from '../../core/base/hash.ts';
 import {
   flows,
@@ -9,7 +9,7 @@ import {
   type Planner,
   type PlannedPicture,
 } from '../../core/accents/plan.ts';
-import { soundPlan } from '../../core/sound/sound-plan.ts';
+import { mixOf } from '../../core/sound/sound-plan.ts';
 import type { Luma } from '../../core/motion/field.ts';
 import { madeFrame, mixedFrame, motionBetween, SHOT, type Motion } from '../../core/motion/made.ts';
 import { mediaIndex, type MediaIndex, type Mixed } from '../../core/timeline/timeline.ts';
@@ -169,11 +169,29 @@ export class FrameServer {
     const before = this.versions;
     this.versions = new Map(montage.sources.map(({ id, fingerprint }) => [id, version(id, fingerprint)]));
     for (const { id } of old?.sources ?? []) if (before.get(id) !== this.versions.get(id)) await this.dropReader(id);
-    // Where accents change how fast clips run, all that lays them is heard.
-    const heard = ({ clips, music, settings, sources, accents, rules, overrides, byHand, hits }: Montage): string =>
+    // Where accents are heard, or change how fast clips run, all that lays them is.
+    const heard = ({
+      clips,
+      music,
+      settings,
+      sources,
+      accents,
+      rules,
+      overrides,
+      byHand,
+      beds,
+      hits,
+    }: Montage): string =>
       JSON.stringify([
         [clips, music, settings, sources],
-        accents.some(({ ramp }) => ramp) && [accents, rules, overrides, byHand, hits],
+        accents.some(({ ramp, sounds, lanes }) => ramp ?? sounds ?? lanes) && [
+          accents,
+          rules,
+          overrides,
+          byHand,
+          beds,
+          hits,
+        ],
       ]);
     if (!old || heard(old) !== heard(montage)) await this.dropMixer();
   }
@@ -430,20 +448,37 @@ export class FrameServer {
   }
 
   /** Mixed stereo sound at 48 kHz: `count` samples from sample `from` of the montage on. */
-  async sound(from: number, count: number): Promise<[Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>]> {
-    return this.mix(48000).read(from / 48000, count);
+  async sound(
+    from: number,
+    count: number,
+    audition?: Audition,
+  ): Promise<[Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>]> {
+    return this.mix(48000, audition).read(from / 48000, count);
   }
 
-  mix(sampleRate: number): Mixer {
-    if (!this.montage) throw new EngineError('nothing-to-do', 'No montage is open.');
-    if (this.mixer?.sampleRate !== sampleRate) {
-      this.mixer = new Mixer(
-        soundPlan(this.montage, this.planner.timeline),
-        (source) => this.locations.get(source),
-        sampleRate,
-      );
+  private heardKey: string | undefined;
+
+  /** The mixer of all that is heard, an audition in place of all accents. */
+  mix(sampleRate: number, audition?: Audition): Mixer {
+    const key = audition && JSON.stringify(audition);
+    if (this.mixer?.sampleRate !== sampleRate || this.heardKey !== key) {
+      void this.mixer?.close();
+      this.mixer = this.newMixer(sampleRate, undefined, audition);
+      this.heardKey = key;
     }
     return this.mixer;
+  }
+
+  /** @param only the one lane that is heard */
+  newMixer(sampleRate: number, only?: Lane, audition?: Audition): Mixer {
+    if (!this.montage) throw new EngineError('nothing-to-do', 'No montage is open.');
+    const { planner: plans } = this;
+    return new Mixer(
+      mixOf(this.montage, plans.timeline, plans.sounding(audition)),
+      (source) => this.locations.get(source),
+      sampleRate,
+      only,
+    );
   }
 
   async close(): Promise<void> {

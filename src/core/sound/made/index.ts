@@ -9,7 +9,7 @@ export const madeSound = (id: string): MadeSound | undefined => MADE_SOUNDS.find
 
 export interface Made {
   /** Mono at {@link MADE_RATE}, its greatest sample {@link LEVEL}. */
-  readonly samples: Float32Array;
+  readonly samples: Float32Array<ArrayBuffer>;
   /** Seconds. */
   readonly duration: number;
   /** Seconds from its beginning to its loudest moment. */

@@ -33,7 +33,7 @@ export interface MadeSound {
   readonly doc: string;
   readonly params: Readonly<Record<string, MadeParam>>;
   /** Mono at {@link MADE_RATE}, of any level. @param seed draws its noise */
-  make(p: Readonly<Record<string, number>>, seed: number): Float32Array;
+  make(p: Readonly<Record<string, number>>, seed: number): Float32Array<ArrayBuffer>;
 }
 
 const hertz = (label: string, min: number, max: number, byDefault: number): MadeParam => ({

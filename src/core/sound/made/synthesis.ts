@@ -17,7 +17,7 @@ export function random(seed: number): () => number {
 }
 
 /** A sound of so many seconds, each sample made from its time. */
-export function rendered(seconds: number, at: (t: number, i: number) => number): Float32Array {
+export function rendered(seconds: number, at: (t: number, i: number) => number): Float32Array<ArrayBuffer> {
   return Float32Array.from({ length: Math.max(1, Math.round(seconds * MADE_RATE)) }, (_, i) => at(i / MADE_RATE, i));
 }
 
@@ -61,4 +61,4 @@ export function filter(kind: keyof typeof SHAPES, q?: number): (x: number, hertz
 export const driven = (x: number, drive: number): number => Math.tanh(x * drive) / Math.tanh(drive);
 
 /** Backwards. */
-export const backwards = (samples: Float32Array): Float32Array => samples.slice().reverse();
+export const backwards = (samples: Float32Array<ArrayBuffer>): Float32Array<ArrayBuffer> => samples.slice().reverse();
