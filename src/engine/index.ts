@@ -34,11 +34,13 @@ export {
   keptWatch,
   keepPlaces,
   profileTable,
+  soundTable,
   stored,
   watchKey,
   type StoredAccent,
   type StoredMontage,
   type StoredProfile,
+  type StoredSound,
 } from './storage/database.ts';
 export { dropEmpty, findMedia, keepMedia, resultFile, type BroughtFile } from './storage/media-files.ts';
 export { listedIndex } from './media/starts.ts';
@@ -52,6 +54,7 @@ export type { Analysis, AnalyseOptions } from './analyse/analyse.ts';
 export type { Measured, ShowOptions } from './preview/frame-server.ts';
 export type { RendererChoice } from './render/choose.ts';
 export type { ExportJob, ExportOptions, ExportProgress, ExportResult } from './export/export.ts';
+export type { Levels, WaveOptions } from './export/sound.ts';
 export type { ExportTarget } from './export/target.ts';
 export { fingerprint, fingerprintAt } from './media/fingerprint.ts';
 

@@ -3,7 +3,14 @@ import { planner, type Pass } from '../../src/core/accents/plan.ts';
 import { decideAll } from '../../src/core/document/edits.ts';
 import { mediaIndex } from '../../src/core/timeline/timeline.ts';
 import { EFFECTS } from '../../src/effects/index.ts';
-import { DEFAULT_ACCENT, DEFAULT_MASTER, type EffectUse } from '../../src/core/document/types.ts';
+import {
+  DEFAULT_ACCENT,
+  DEFAULT_MASTER,
+  DEFAULT_SOUND,
+  type Accent,
+  type EffectUse,
+  type Settings,
+} from '../../src/core/document/types.ts';
 import { toLinear, fromLinear, rgbaToI420, type YuvColour } from '../../src/core/base/colour.ts';
 import { drawReference, lower } from '../../src/effects/compose.ts';
 import { FrameReader } from '../../src/engine/media/frames.ts';
@@ -11,6 +18,8 @@ import { describeMedia, openMedia, type MediaDescription, type MediaLocation } f
 import { exportMontage, type ExportOptions } from '../../src/engine/export/export.ts';
 import type { ListedStarts } from '../../src/engine/media/starts.ts';
 import { mono, soundBlocks } from '../../src/engine/media/sound.ts';
+import type { PlacedMove } from '../../src/core/sound/lane-moves.ts';
+import { loudestMoment } from '../../src/core/sound/made/index.ts';
 import type { SoundSegment } from '../../src/core/sound/sound-plan.ts';
 import { Mixer } from '../../src/engine/media/mixer.ts';
 import { openFrames, takeFrame, type YuvFrame } from '../../src/engine/media/yuv.ts';
@@ -587,6 +596,97 @@ const parts = {
     const most = power.reduce((top, v) => Math.max(top, v), 0);
     const tones = await playedAt(tone, speed, Math.min(seconds, 2 / Math.abs(speed)), 'kept');
     return { ...pitchOf(tones.slice(14400, -4800)), attack: (power.findIndex((v) => v > most / 4) - 48) / 48000 };
+  },
+
+  /**
+   * Two hits with an accent that snaps and lowers a steady tone of music, exported and read again: where the snaps are
+   * loudest, seconds, and how far down the music is at these seconds, decibels.
+   */
+  async accentsHeard(url: string, hits: readonly number[], at: readonly number[], mix: Partial<Settings> = {}) {
+    const about = await describeMedia({ url }, 'It');
+    const tone = Float32Array.from({ length: 6 * 48000 }, (_, i) => 0.1 * Math.sin((2 * Math.PI * 440 * i) / 48000));
+    const wave = floatWave([tone, tone], 48000);
+    const { audio } = await describeMedia({ blob: wave }, 'Music');
+    const plain = oneClip(about, [{ id: 'm', name: 'Music', duration: 6, audio, gain: 1 }]);
+    const accent: Accent = {
+      ...punchAccent(),
+      sounds: [{ ...DEFAULT_SOUND, id: 'snap', choices: [{ made: 'snap', params: {} }] }],
+      lanes: [
+        { id: 'l', on: true, lane: 'music', change: 'lower', amount: 12, begins: -6, attack: 3, hold: 12, release: 6 },
+      ],
+    };
+    const montage = decideAll(
+      hits.map((frame, i) => hit(`h${i}`, 's', frame / 30)),
+      'kept',
+    )({ ...plain, settings: { ...plain.settings, ...mix }, accents: [accent], rules: [shotRule()] });
+    const locations = new Map<string, MediaLocation>([
+      ['s', { url }],
+      ['m', { blob: wave }],
+    ]);
+    const { blob, result } = await exportToMemory(montage, locations, 'aac');
+    const left = await continuousDecode({ blob });
+    // What is left where the tone is taken out.
+    const twice = 2 * Math.cos((2 * Math.PI * 440) / 48000);
+    const rest = left.map((v, i) => v - twice * (left[i - 1] ?? 0) + (left[i - 2] ?? 0));
+    const loudest = hits.map((frame) => {
+      const from = Math.round((frame / 30 - 0.15) * 48000);
+      return (from + loudestMoment(rest.slice(from, from + 14400), 48000)) / 48000;
+    });
+    const level = (seconds: number): number => {
+      const from = Math.round((seconds - 0.025) * 48000);
+      let [re, im] = [0, 0];
+      for (let i = 0; i < 2400; i++) {
+        re += left[from + i]! * Math.cos((2 * Math.PI * 440 * i) / 48000);
+        im += left[from + i]! * Math.sin((2 * Math.PI * 440 * i) / 48000);
+      }
+      return 20 * Math.log10(Math.hypot(re, im));
+    };
+    const usual = level(0.5);
+    return { loudest, down: at.map((seconds) => level(seconds) - usual), loudness: result.loudness };
+  },
+
+  /** How many times real time a minute is mixed with 200 accents that sound, lower and are limited. */
+  async mixingSpeed() {
+    const tone = Float32Array.from({ length: 60 * 48000 }, (_, i) => 0.7 * Math.sin((2 * Math.PI * 220 * i) / 48000));
+    const wave = floatWave([tone, tone], 48000);
+    const { voices, moves } = Array.from({ length: 200 }, (_, i) => 0.2 + i * 0.298).reduce<{
+      voices: SoundSegment[];
+      moves: PlacedMove[];
+    }>(
+      (all, at, i) => {
+        const made = ['boom', 'snap', 'knock', 'whoosh-by'][i % 4]!;
+        all.voices.push({
+          lane: 'accents',
+          source: '',
+          made: { made, params: {}, seed: i % 8 },
+          track: 0,
+          at,
+          in: 0,
+          out: 0.6,
+          gain: 1,
+          ...(i % 3 === 0 && { runs: (seconds: number) => seconds * 1.1 }),
+        });
+        all.moves.push({
+          lane: 'music',
+          change: i % 5 ? 'lower' : 'low-pass',
+          amount: i % 5 ? 9 : 600,
+          adds: false,
+          from: at,
+          attack: 0.05,
+          hold: 0.1,
+          release: 0.1,
+        });
+        return all;
+      },
+      { voices: [{ lane: 'music', source: 'm', track: 0, at: 0, in: 0, out: 60, gain: 1 }], moves: [] },
+    );
+    const mixer = new Mixer({ voices, moves, master: DEFAULT_MASTER }, () => ({ blob: wave }), 48000);
+    const began = performance.now();
+    for (let at = 0; at < 60; at += 0.5) await mixer.read(at, 24000);
+    const spent = (performance.now() - began) / 1000;
+    const { limited } = mixer;
+    await mixer.close();
+    return { times: 60 / spent, limited: limited.most };
   },
 
   async frames(url: string, wanted: number[], budget?: number) {

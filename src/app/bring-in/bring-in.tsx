@@ -1,7 +1,7 @@
 /** Bring in footage and music, put the clips in a row, choose what is listened to. */
 import { lazy, Suspense, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { FileVideo } from 'lucide-react';
+import { FileVideo, Volume2 } from 'lucide-react';
 import { setSettings } from '../../core/document/edits.ts';
 import { listenedTracks } from '../../core/finding/detectors/index.ts';
 import type { BroughtFile } from '../../engine/index.ts';
@@ -49,6 +49,7 @@ export function BringIn() {
   const [gathering, setGathering] = useState(false);
   const [landing, setLanding] = useState(false);
   const { montage } = derived;
+  const inRow = ({ role }: { role: string }): boolean => role !== 'sound';
   const analysed = montage.sources.length > 0 && montage.sources.every((s) => isFound(s, media));
   const toCheck = (): void => void go(`/montage/${montage.id}/check`);
   const find = async (): Promise<void> => {
@@ -81,7 +82,7 @@ export function BringIn() {
       {montage.sources.length === 0 && <Beginning />}
       {montage.sources.length > 0 && <h2 className="caption">Sources</h2>}
       <ul className="flex flex-col gap-2">
-        {montage.sources.map((source) => (
+        {montage.sources.filter(inRow).map((source) => (
           <SourceRow
             key={source.id}
             source={source}
@@ -127,6 +128,22 @@ export function BringIn() {
             value={montage.settings.clipGain}
             aria-label="Volume of the clips"
             onChange={(event) => edit(setSettings({ clipGain: Number(event.currentTarget.value) }), 'clip-gain')}
+          />
+        </label>
+      )}
+      {montage.accents.some(({ sounds }) => sounds?.length) && (
+        <label className="flex items-center gap-2 text-fog">
+          <Volume2 size={14} />
+          <span className="grow">Sounds of the accents</span>
+          <input
+            className="range w-24"
+            type="range"
+            min={0}
+            max={2}
+            step={0.05}
+            value={montage.settings.accentGain ?? 1}
+            aria-label="Volume of the accents"
+            onChange={(event) => edit(setSettings({ accentGain: Number(event.currentTarget.value) }), 'accent-gain')}
           />
         </label>
       )}

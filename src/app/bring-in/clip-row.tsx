@@ -4,9 +4,18 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { ArrowDown, ArrowUp, Scissors, Trash2 } from 'lucide-react';
 import { timecode } from '../../core/base/time.ts';
 import { LIMITS } from '../../core/document/limits.ts';
-import { BETWEENS, EASING_NAMES, JOINS, SLOWED_SOUNDS, type Clip, type EasingName } from '../../core/document/types.ts';
+import {
+  BETWEENS,
+  EASING_NAMES,
+  JOINS,
+  DEFAULT_CLIP_SOUND,
+  SLOWED_SOUNDS,
+  type Clip,
+  type ClipSound,
+  type EasingName,
+} from '../../core/document/types.ts';
 import { setFit } from '../../core/document/formats.ts';
-import { joinClip, placeClip, removeClip, setSpeed, slipClip, trimClip } from '../../core/timeline/row.ts';
+import { joinClip, placeClip, removeClip, setSpeed, soundClip, slipClip, trimClip } from '../../core/timeline/row.ts';
 import { Choice } from '../parts/choice.tsx';
 import { NumberField } from '../parts/number-field.tsx';
 import { BETWEEN_NAMES, JOIN_NAMES, SLOWED_NAMES } from '../parts/speed-names.ts';
@@ -120,6 +129,67 @@ function SpeedFields({ clip, at, span }: { clip: Clip; at: number; span: ClipSpa
         <div className="w-full min-w-0">
           <SpeedLadder clip={clip} span={span} at={at} />
         </div>
+      )}
+    </div>
+  );
+}
+
+/** How loud a clip is heard, its fades, and whether it is heard before or after it is seen. */
+function SoundFields({ clip, at }: { clip: Clip; at: number }) {
+  const [open, setOpen] = useState(clip.sound !== undefined);
+  const sound = clip.sound ?? DEFAULT_CLIP_SOUND;
+  const set = (change: Partial<ClipSound>, group: string): void =>
+    edit(soundClip(clip.id, { ...sound, ...change }), `clip-sound-${clip.id}-${group}`);
+  const field = (label: string, key: 'fadeIn' | 'fadeOut' | 'early' | 'late', most: number, step: number) => (
+    <label className="flex items-center gap-1">
+      {label}
+      <NumberField
+        label={`${label} of clip ${at + 1}'s sound`}
+        value={sound[key]}
+        min={0}
+        max={most}
+        step={step}
+        onValue={(value) => set({ [key]: step === 1 ? Math.round(value) : value }, key)}
+      />
+    </label>
+  );
+  return (
+    <div className="mt-1 flex flex-wrap items-center gap-x-2 gap-y-1">
+      <button
+        className="key-quiet -ml-1.5"
+        aria-expanded={open}
+        aria-label={`Sound of clip ${at + 1}: level, fades, ends`}
+        onClick={() => setOpen(!open)}
+      >
+        its sound
+      </button>
+      {open && (
+        <>
+          <input
+            className="range w-20"
+            type="range"
+            min={0}
+            max={2}
+            step={0.05}
+            aria-label={`Volume of clip ${at + 1}`}
+            value={sound.gain}
+            onChange={(event) => set({ gain: Number(event.currentTarget.value) }, 'gain')}
+          />
+          <label className="flex items-center gap-1">
+            <input
+              type="checkbox"
+              className="accent-tide"
+              aria-label={`Clip ${at + 1} is mute`}
+              checked={sound.mute}
+              onChange={(event) => set({ mute: event.currentTarget.checked }, 'mute')}
+            />
+            mute
+          </label>
+          {field('fade in, s', 'fadeIn', 60, 0.1)}
+          {field('out, s', 'fadeOut', 60, 0.1)}
+          {field('begins early, frames', 'early', 3600, 1)}
+          {field('goes on, frames', 'late', 3600, 1)}
+        </>
       )}
     </div>
   );
@@ -276,6 +346,7 @@ function ClipRow({ clip, at, last }: { clip: Clip; at: number; last: boolean }) 
         ))}
       </div>
       <SpeedFields clip={clip} at={at} span={span} />
+      <SoundFields clip={clip} at={at} />
       {at > 0 && <JoinFields clip={clip} at={at} />}
       {span && (
         <p className="mono mt-1 text-[11px]">

@@ -87,6 +87,31 @@ export function SourceRow({
           </select>
         </label>
       )}
+      {audio.length > 1 && (
+        <div className="mt-1 flex flex-wrap items-center gap-x-3 text-[12px] text-fog">
+          <span>Heard in the mix</span>
+          {audio.map(({ readable }, i) => (
+            <label key={i} className="flex items-center gap-1">
+              {i + 1}
+              <input
+                className="range w-14"
+                type="range"
+                min={0}
+                max={2}
+                step={0.05}
+                disabled={!readable}
+                aria-label={`Volume of track ${i + 1} of ${source.name}`}
+                value={source.mix ? (source.mix[i] ?? 0) : source.listen === i ? 1 : 0}
+                onChange={(event) => {
+                  const mix = audio.map((_, k) => source.mix?.[k] ?? (source.mix ? 0 : source.listen === k ? 1 : 0));
+                  mix[i] = Number(event.currentTarget.value);
+                  edit(updateSource(source.id, { mix }), `mix-${source.id}-${i}`);
+                }}
+              />
+            </label>
+          ))}
+        </div>
+      )}
       {audio.length > 0 && source.role === 'footage' && (
         <label className="mt-1 flex items-center gap-2 text-[12px] text-fog">
           <span className="grow">Content</span>

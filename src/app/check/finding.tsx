@@ -92,9 +92,11 @@ export function Finding() {
         .map((source) => (
           <Delay key={source.id} source={source} />
         ))}
-      {montage.sources.map((source) => (
-        <Beats key={source.id} source={source} />
-      ))}
+      {montage.sources
+        .filter(({ role }) => role !== 'sound')
+        .map((source) => (
+          <Beats key={source.id} source={source} />
+        ))}
     </div>
   );
 }

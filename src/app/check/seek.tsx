@@ -18,6 +18,7 @@ import { useView } from '../stores/view.ts';
 
 export function Seek() {
   const { montage, found } = useDerived()!;
+  const sources = montage.sources.filter(({ role }) => role !== 'sound');
   const drawing = useView((s) => s.drawing);
   const count = (detector: string): number =>
     [...found.values()].reduce(
@@ -70,7 +71,7 @@ export function Seek() {
             />
             <span className="mono text-right text-[12px]">{Math.round(example.least * 100)}</span>
           </label>
-          {montage.sources.length > 1 && (
+          {sources.length > 1 && (
             <label className="flex items-center gap-2 text-fog">
               In
               <select
@@ -80,7 +81,7 @@ export function Seek() {
                 onChange={(event) => edit(updateExample(example.id, { only: event.currentTarget.value || null }))}
               >
                 <option value="">all sources</option>
-                {montage.sources.map((source) => (
+                {sources.map((source) => (
                   <option key={source.id} value={source.id}>
                     {source.name}
                   </option>
@@ -163,11 +164,11 @@ export function Seek() {
 /** What is known of a game or hall, for the next recording of it. */
 function Profiles() {
   const { montage } = useDerived()!;
+  const sources = montage.sources.filter(({ role }) => role !== 'sound');
   const profiles = useProfiles();
   const [name, setName] = useState('');
   const [source, setSource] = useState('');
-  const chosen =
-    montage.sources.find((s) => s.id === source) ?? montage.sources.find((s) => s.video) ?? montage.sources[0];
+  const chosen = sources.find((s) => s.id === source) ?? sources.find((s) => s.video) ?? sources[0];
   if (!chosen) return null;
   return (
     <>
@@ -195,7 +196,7 @@ function Profiles() {
           Keep
         </button>
       </form>
-      {montage.sources.length > 1 && (
+      {sources.length > 1 && (
         <label className="flex items-center gap-2 text-fog">
           Recording
           <select
@@ -203,7 +204,7 @@ function Profiles() {
             value={chosen.id}
             onChange={(event) => setSource(event.currentTarget.value)}
           >
-            {montage.sources.map((s) => (
+            {sources.map((s) => (
               <option key={s.id} value={s.id}>
                 {s.name}
               </option>

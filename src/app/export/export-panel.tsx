@@ -9,6 +9,7 @@ import { damageSentence, type ExportOptions, type RendererChoice } from '../../e
 import { jobs } from '../stores/jobs.ts';
 import { useDerived } from '../stores/derived.ts';
 import { fileName, startExport, useExport, type Ordered } from '../stores/exporting.ts';
+import { LevelsPanel } from './levels.tsx';
 import { useMedia } from '../stores/media.ts';
 import { useMontage } from '../stores/montage.ts';
 import { usePreferences, useRenderer, useView } from '../stores/view.ts';
@@ -174,6 +175,12 @@ export function ExportPanel() {
           <p key={name} className="rounded-md bg-plank p-3" data-export-done={result.frames}>
             <b>{name}</b> is {result.damaged.length ? 'written' : 'whole'}: {megabytes(size)}, {result.frames} frames;{' '}
             {result.rendered} drawn, {result.passedThrough} passed through.
+            {result.loudness &&
+              ` Its sound is at ${result.loudness.integrated.toFixed(1)} LUFS, ${result.loudness.truePeak.toFixed(1)} dBTP${
+                result.loudness.limited > 0.05
+                  ? `; up to ${result.loudness.limited.toFixed(1)} dB were taken off its peaks`
+                  : ''
+              }. `}
             {damageSentence(result.damaged)}
             {!current && ' The montage has changed since.'}
             {url && (!current || state.files.length > 1) && (
@@ -183,6 +190,7 @@ export function ExportPanel() {
             )}
           </p>
         ))}
+      <LevelsPanel />
       <div className="foot flex flex-col gap-2">
         {only?.url ? (
           <a className="key-main" data-main href={only.url} download={only.name}>

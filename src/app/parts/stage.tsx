@@ -21,6 +21,7 @@ import { useDerived } from '../stores/derived.ts';
 import { frameServer, useMedia } from '../stores/media.ts';
 import { retune, togglePlaying } from '../stores/player.ts';
 import { notice, rendererNow, usePreferences, useView } from '../stores/view.ts';
+import { useMeter } from '../stores/meter.ts';
 import { FocusMark } from './focus-mark.tsx';
 import { FormatSwitch } from './format-switch.tsx';
 import { RegionDrawer } from './region-drawer.tsx';
@@ -141,6 +142,8 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
       );
   }, [montage, listed]);
 
+  useEffect(() => useView.setState({ heard: audition }), [audition]);
+
   useEffect(() => {
     if (!montage || !ready) return;
     const { width, height } = montage.settings;
@@ -224,6 +227,7 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
           </button>
         </div>
         <Speeds />
+        <Meter />
         <button
           className="key-quiet"
           title={`Hold ${keyLabel(COMPARE_KEY)} to compare`}
@@ -317,6 +321,32 @@ function CompareLine({ share }: { share: number }) {
         useView.setState({ line: Math.min(1, Math.max(0.01, share + by)) });
       }}
     />
+  );
+}
+
+/** How loud left and right are now, from -48 to 0 dB; red from -1 dB on. */
+function Meter() {
+  const { left, right, held } = useMeter();
+  const wide = (decibels: number): string => `${Math.max(0, Math.min(100, (100 * (decibels + 48)) / 48))}%`;
+  return (
+    <span
+      role="meter"
+      aria-label="Level"
+      aria-valuemin={-60}
+      aria-valuemax={0}
+      aria-valuenow={Math.round(Math.max(left, right))}
+      title={held > -60 ? `Greatest sample so far: ${held.toFixed(1)} dB` : 'Level of what is heard'}
+      className={`flex w-10 shrink-0 flex-col gap-0.5 ${WHERE_WIDE}`}
+    >
+      {[left, right].map((decibels, i) => (
+        <span key={i} className="block h-1 overflow-hidden rounded-sm bg-plank">
+          <span
+            className={`block h-full ${decibels > -1 ? 'bg-ember' : 'bg-tide'}`}
+            style={{ width: wide(decibels) }}
+          />
+        </span>
+      ))}
+    </span>
   );
 }
 

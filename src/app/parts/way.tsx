@@ -24,7 +24,7 @@ export function Way() {
     count === 1 ? what : `${what}s`,
   ];
   const told: Record<Station, readonly [string, string]> = {
-    'bring-in': of(montage.sources.length, 'source'),
+    'bring-in': of(montage.sources.filter(({ role }) => role !== 'sound').length, 'source'),
     check: left ? [String(left), 'to check'] : [String(kept), 'kept'],
     shape: of(montage.accents.length, 'accent'),
     spread: [String(placed), 'placed'],

@@ -17,6 +17,7 @@ import { Library } from './library.tsx';
 import { RegionPanel } from './region-panel.tsx';
 import { RowPanel } from './row.tsx';
 import { useChosenAccent, useShapingFrame, useShaping } from './shaping.ts';
+import { Sounds } from './sounds.tsx';
 import { Stack } from './stack.tsx';
 import { Timing } from './timing.tsx';
 
@@ -25,6 +26,7 @@ const TABS = [
   { name: 'Row', Panel: RowPanel },
   { name: 'Region', Panel: RegionPanel },
   { name: 'Timing', Panel: Timing },
+  { name: 'Sound', Panel: Sounds },
   { name: 'Library', Panel: Library },
 ] as const;
 
@@ -124,7 +126,12 @@ export function Shape() {
         </TabPanels>
       </TabGroup>
       <div className="foot">
-        <button className="key-main" data-main disabled={!accent || accent.effects.length === 0} onClick={spread}>
+        <button
+          className="key-main"
+          data-main
+          disabled={!accent || !(accent.effects.length || accent.sounds?.length || accent.lanes?.length || accent.ramp)}
+          onClick={spread}
+        >
           Spread this accent
         </button>
       </div>

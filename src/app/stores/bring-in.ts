@@ -20,7 +20,9 @@ import {
   type BroughtFile,
   type Job,
 } from '../../engine/index.ts';
+import type { SoundAsset } from '../../core/document/types.ts';
 import { jobs } from './jobs.ts';
+import { keepSound } from './sounds.ts';
 import { isOpen, meetSource, rememberStarts, setLocation, useMedia } from './media.ts';
 import { editMontage, useMontage, montageNow } from './montage.ts';
 import { notice } from './view.ts';
@@ -39,8 +41,37 @@ export async function bringIn(files: readonly BroughtFile[]): Promise<void> {
   }
 }
 
+/** Brings sound files in for accents, and keeps them for other montages; gives what accents name them by. */
+export async function bringSounds(files: readonly BroughtFile[]): Promise<SoundAsset[]> {
+  const owner = useMontage.getState().montage?.id;
+  if (!owner) return [];
+  const assets: SoundAsset[] = [];
+  for (const brought of files) {
+    const { file } = brought;
+    await jobs
+      .run({ kind: 'bring-in', owner, label: `Reading ${file.name}` }, async (job) => {
+        const api = job.use(startAnalyser());
+        const about = await api.describe({ blob: file }, file.name);
+        if (!about.audio[0]?.readable)
+          throw new EngineError('unreadable', `${file.name} has no sound that this browser can read.`);
+        const peak = await api.loudest({ blob: file });
+        const said = await bringOne(owner, brought, job, 'sound');
+        const print = await fingerprint(file);
+        const source = (await montageNow(owner))?.sources.find((one) => one.fingerprint === print);
+        if (!source) return said;
+        assets.push({ file: print, name: source.name, duration: source.duration, peak });
+        await keepSound(source, peak);
+        return said;
+      })
+      .then(notice, (error: unknown) => {
+        if (!isCancelled(error)) notice(sentence(error), 'error');
+      });
+  }
+  return assets;
+}
+
 /** Gives a sentence on what came of it. */
-async function bringOne(owner: string, brought: BroughtFile, job: Job): Promise<string> {
+async function bringOne(owner: string, brought: BroughtFile, job: Job, as?: 'sound'): Promise<string> {
   const { file } = brought;
   if (file.size === 0) throw new EngineError('empty', `${file.name} is empty (0 bytes).`);
   const api = job.use(startAnalyser());
@@ -81,13 +112,13 @@ async function bringOne(owner: string, brought: BroughtFile, job: Job): Promise<
   const source: Source = {
     id: nanoid(8),
     name: file.name.slice(0, 500),
-    role: about.video ? 'footage' : 'music',
+    role: as ?? (about.video ? 'footage' : 'music'),
     fingerprint: print,
     size: file.size,
     duration: about.duration,
     video: about.video,
     audio: about.audio,
-    tracks: about.audio.map((track) => roleOf(track, about.video ? 'game' : 'music')),
+    tracks: about.audio.map((track) => (as ? 'off' : roleOf(track, about.video ? 'game' : 'music'))),
     delay: null,
     grid: DEFAULT_GRID,
     content: 'unsaid',

@@ -21,11 +21,14 @@ import { isOpen, mediaLocations, rememberStarts, useMedia } from './media.ts';
 import { edit, editMontage, useMontage } from './montage.ts';
 import { notice } from './view.ts';
 
+/** Whether there are hits to find in a source: not in stills, nor in sounds of accents. */
+const isSearched = ({ still, role }: Pick<Source, 'still' | 'role'>): boolean => !still && role !== 'sound';
+
 /** True when all that is listened to in a source, and its picture, was read to the end. */
 export const isFound = (
   source: Source,
   { signals, partial }: Pick<ReturnType<typeof useMedia.getState>, 'signals' | 'partial'>,
-): boolean => source.still === true || (isAnalysed(source, signals[source.id]) && !partial[source.id]);
+): boolean => !isSearched(source) || (isAnalysed(source, signals[source.id]) && !partial[source.id]);
 
 const finding = new Set<string>();
 
@@ -46,7 +49,7 @@ export async function findInSources(again = false): Promise<boolean> {
   if (!montage || finding.has(montage.id)) return false;
   finding.add(montage.id);
   try {
-    const wanted = montage.sources.filter((s) => !s.still && (again || !isFound(s, useMedia.getState())));
+    const wanted = montage.sources.filter((s) => isSearched(s) && (again || !isFound(s, useMedia.getState())));
     const places = new Map(mediaLocations());
     for (const [n, source] of wanted.entries()) {
       const location = places.get(source.id);

@@ -1,5 +1,7 @@
 /** Playing: the sound's clock leads, pictures follow and are dropped before they lag. */
 import { chunkAfter, placeAfter, type Played } from '../../core/sound/chunks.ts';
+import type { Audition } from '../../core/accents/plan.ts';
+import { meter } from './meter.ts';
 import { derivedNow, shapingHit } from './derived.ts';
 import { mediaLocations, frameServer } from './media.ts';
 import { usePreferences, useView } from './view.ts';
@@ -12,12 +14,19 @@ const CHUNK = 0.5;
 const LOOP_BEFORE = 12;
 const LOOP_AFTER = 24;
 
+/** What is played, an accent in place of all others where one is tried. */
+type Heard = Played & { readonly audition?: Audition | undefined };
+
+/** How often fed sound came too late, so that there was a gap: for tests. */
+export const soundGaps = { count: 0 };
+
 let context: AudioContext | null = null;
 let run: { stop: () => void } | null = null;
 
 export const stopPlaying = (): void => {
   run?.stop();
   run = null;
+  meter.clear();
   useView.setState({ playing: false });
 };
 
@@ -80,9 +89,9 @@ export async function clock(): Promise<{ now: () => number; sound: AudioContext 
   return { now: () => performance.now() / 1000, sound: null };
 }
 
-export async function startPlaying(own?: Played): Promise<void> {
+export async function startPlaying(own?: Heard): Promise<void> {
   stopPlaying();
-  const playing = own ?? wanted();
+  const playing: Heard | null = own ?? wanted();
   if (!playing) return;
   const { speed } = useView.getState();
   let stopped = false;
@@ -102,6 +111,7 @@ export async function startPlaying(own?: Played): Promise<void> {
     voices.clear();
   };
   let scheduled = 0;
+  meter.clear();
   const feed = async (): Promise<void> => {
     while (!stopped && sound && mediaLocations().size) {
       const played = (now() - origin) * speed;
@@ -111,8 +121,13 @@ export async function startPlaying(own?: Played): Promise<void> {
       }
       const chunk = chunkAfter(playing, scheduled, CHUNK * SOUND_RATE);
       if (!chunk) return;
-      const [left, right] = await frameServer().sound(chunk.from, chunk.count);
+      const [left, right] = await frameServer().sound(
+        chunk.from,
+        chunk.count,
+        playing.audition ?? useView.getState().heard,
+      );
       if (stopped) return;
+      meter.put(scheduled, left, right);
       const buffer = sound.createBuffer(2, chunk.count, SOUND_RATE);
       buffer.copyToChannel(left, 0);
       buffer.copyToChannel(right, 1);
@@ -122,6 +137,7 @@ export async function startPlaying(own?: Played): Promise<void> {
         const voice = new AudioBufferSourceNode(sound, { buffer, playbackRate: speed });
         voice.connect(sound.destination);
         voice.onended = () => voices.delete(voice);
+        if (late > 0 && scheduled > 0) soundGaps.count++;
         voice.start(Math.max(at, sound.currentTime), late * speed);
         voices.add(voice);
       }
@@ -135,6 +151,7 @@ export async function startPlaying(own?: Played): Promise<void> {
     const derived = derivedNow();
     const played = Math.max(0, (now() - origin - latency) * speed);
     const place = placeAfter(playing, Math.floor(played * SOUND_RATE));
+    meter.show(played * SOUND_RATE);
     if (!derived || !place) {
       stopPlaying();
       return;

@@ -1,6 +1,7 @@
 /** What the person looks at and does right now; nothing here is part of the montage. */
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
+import type { Audition } from '../../core/accents/plan.ts';
 import type { Montage } from '../../core/document/types.ts';
 import type { JobState, RendererChoice } from '../../engine/index.ts';
 
@@ -51,6 +52,8 @@ interface View {
   dragging: string | null;
   /** The graphics unit went for good during this visit: the processor draws. */
   graphicsLost: boolean;
+  /** The accent that is shaped, heard in place of all others. */
+  heard: Audition | undefined;
 }
 
 export const useView = create<View>(() => ({
@@ -76,6 +79,7 @@ export const useView = create<View>(() => ({
   alone: false,
   commandsOpen: false,
   dragging: null,
+  heard: undefined,
   graphicsLost: false,
 }));
 

@@ -51,6 +51,8 @@ export const addSource =
   (source: Source, id: string): Edit =>
   (m) => {
     const sources = [...m.sources, source];
+    // Sounds of accents lie nowhere by themselves.
+    if (source.role === 'sound') return { ...m, sources };
     if (!source.video || source.role === 'music') {
       return {
         ...m,

@@ -710,6 +710,7 @@ const MONTAGE = {
       object({ mode: Type.Literal('source') }, { description: 'Every source frame once, with its own timestamp.' }),
     ]),
     clipGain: gain(),
+    accentGain: optional(gain()),
     master: optional(
       object({
         gain: number(LIMITS.decibels.min, LIMITS.decibels.max, 'Decibels that the whole mix is turned up.'),

@@ -99,6 +99,7 @@ function segmentOf(
 export function accentSegments(montage: Montage, line: Timeline, laid: readonly Sounding[]): SoundSegment[] {
   const sources = new Map(montage.sources.map((source) => [source.fingerprint, source]));
   const aspect = montage.settings.width / montage.settings.height;
+  const { accentGain = 1 } = montage.settings;
   /** How often each sound was heard, for those that take turns. */
   const turns = new Map<string, number>();
   return [...laid]
@@ -117,7 +118,7 @@ export function accentSegments(montage: Montage, line: Timeline, laid: readonly 
         const differs = sound.spreadGain > 0 || sound.spreadPitch > 0;
         const body = bodyOf(sound.choices[chosen]!, differs ? hash(draw, 3) % SEEDS : 1);
         const segment = body && segmentOf(sound, body, sources, one, line, draw, aspect);
-        return segment ? [segment] : [];
+        return segment ? [{ ...segment, gain: segment.gain * accentGain }] : [];
       });
     });
 }

@@ -1,7 +1,7 @@
 /** The row of clips and the music: adding, trimming, slipping, moving, cutting, laying. Times are seconds. */
 import { frameEnd, type Edit } from '../document/edits.ts';
 import { LIMITS } from '../document/limits.ts';
-import type { Clip, MusicItem, Source } from '../document/types.ts';
+import type { Clip, ClipSound, MusicItem, Source } from '../document/types.ts';
 import { musicSourceTime } from './music.ts';
 
 /** Source seconds between which a source has anything: its first frame, or 0, and its end. */
@@ -104,6 +104,11 @@ export const setSpeed =
       return { ...rest, ...(held !== 1 && { speed: held }), ...(between && { between }), ...(slowed && { slowed }) };
     }),
   });
+
+/** Sets how a clip is heard. */
+export const soundClip =
+  (id: string, sound: ClipSound): Edit =>
+  (m) => ({ ...m, clips: m.clips.map((clip) => (clip.id === id ? { ...clip, sound } : clip)) });
 
 /** What of a clip changes when an end of its block is moved by output seconds: backwards it begins with its last frame. */
 export function endMoved(

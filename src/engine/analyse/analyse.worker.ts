@@ -4,11 +4,13 @@ import { kinshipOf, type Kinship } from '../../core/finding/families/families.ts
 import { familySignal, type FamilySignal } from '../../core/finding/families/more.ts';
 import type { Signals, SoundSignals } from '../../core/finding/signals/types.ts';
 import type { Sought } from '../../core/finding/watch/watch.ts';
+import { loudestMoment } from '../../core/sound/made/index.ts';
 import { carryErrors, sentence } from '../errors.ts';
 import { dropCheckpoint, keepCheckpoint, keepSignals } from '../storage/database.ts';
 import { announceLife } from '../jobs/life.ts';
 import { describeStill, isStill } from '../media/still.ts';
-import { describeMedia, type MediaLocation } from '../media/open.ts';
+import { describeMedia, openMedia, type MediaLocation } from '../media/open.ts';
+import { mono, soundBlocks } from '../media/sound.ts';
 import { analyse, type Analysis, type AnalyseOptions, type Checkpoint } from './analyse.ts';
 import { copyIntoStorage } from '../storage/media-files.ts';
 import { takeExample, watch } from './watch.ts';
@@ -59,6 +61,32 @@ async function analyseAndKeep(
   }
 }
 
+/** Seconds of a sound in which its loudest moment is sought. */
+const SOUGHT = 120;
+
+async function loudestIn(location: MediaLocation): Promise<number> {
+  const media = await openMedia(location, 'The sound');
+  try {
+    const parts: Float32Array[] = [];
+    let [rate, first, length] = [48_000, 0, 0];
+    for await (const block of soundBlocks(media, 0, 0, SOUGHT)) {
+      if (!parts.length) [rate, first] = [block.sampleRate, Math.max(0, block.t)];
+      const part = mono(block);
+      parts.push(part);
+      length += part.length;
+    }
+    const all = new Float32Array(length);
+    let at = 0;
+    for (const part of parts) {
+      all.set(part, at);
+      at += part.length;
+    }
+    return first + loudestMoment(all, rate) / rate;
+  } finally {
+    media.input.dispose();
+  }
+}
+
 const api = {
   describe(location: MediaLocation, name: string, whole = false) {
     job = new AbortController();
@@ -77,6 +105,8 @@ const api = {
       ? analyseAndKeep(location, options, rarely(progress), keep, partial)
       : analyse(location, options, { progress: rarely(progress) }, job.signal);
   },
+  /** Seconds from the beginning of a sound to its loudest moment. */
+  loudest: (location: MediaLocation) => loudestIn(location),
   takeExample: (location: MediaLocation, name: string, region: Region, t: number) =>
     takeExample(location, name, region, t),
   watch(

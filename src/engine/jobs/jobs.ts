@@ -2,7 +2,7 @@
 import { cancelled, EngineError } from '../errors.ts';
 import type { WorkerClient } from './worker-client.ts';
 
-export const JOB_KINDS = ['bring-in', 'analyse', 'sort', 'watch', 'focus', 'count', 'export'] as const;
+export const JOB_KINDS = ['bring-in', 'analyse', 'sort', 'watch', 'focus', 'count', 'levels', 'export'] as const;
 export type JobKind = (typeof JOB_KINDS)[number];
 
 /** What is shown of a job. */

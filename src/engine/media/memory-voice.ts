@@ -19,7 +19,6 @@ export class MemoryVoice implements Readable {
     this.samples = rate === MADE_RATE ? made : resampled(made, rate);
   }
 
-  // eslint-disable-next-line @typescript-eslint/require-await -- as voices that must wait
   async add(out: Stereo, to: number, from: number, count: number, gain: (sample: number) => number): Promise<void> {
     const first = from + Math.round(this.origin * this.rate);
     for (let i = Math.max(0, -first); i < count; i++) {
@@ -31,7 +30,6 @@ export class MemoryVoice implements Readable {
     }
   }
 
-  // eslint-disable-next-line @typescript-eslint/require-await -- as voices that must wait
   async close(): Promise<void> {
     return undefined;
   }

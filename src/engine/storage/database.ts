@@ -3,7 +3,7 @@ import { aligned } from '../../core/document/accents.ts';
 import { PROFILE_MIGRATIONS } from '../../core/document/profile.ts';
 import type { Steps } from '../../core/document/history.ts';
 import Dexie, { type EntityTable, type Table } from 'dexie';
-import type { Accent, Montage, Profile, Watch } from '../../core/document/types.ts';
+import type { Accent, Montage, Profile, Source, Watch } from '../../core/document/types.ts';
 import {
   SIGNALS_VERSION,
   type PictureSignals,
@@ -72,6 +72,15 @@ export interface StoredAccent {
   accent: Accent;
   picture: string;
 }
+/** A sound file of one's own for accents, kept beyond its montage; its bytes lie with the media. */
+export interface StoredSound {
+  id: string;
+  name: string;
+  updated: number;
+  source: Source;
+  /** Seconds from its beginning to its loudest moment. */
+  peak: number;
+}
 interface StoredThumb {
   key: string;
   blob: Blob;
@@ -87,6 +96,7 @@ class Database extends Dexie {
   profiles!: EntityTable<StoredProfile, 'id'>;
   accents!: EntityTable<StoredAccent, 'id'>;
   thumbs!: EntityTable<StoredThumb, 'key'>;
+  sounds!: EntityTable<StoredSound, 'id'>;
 
   constructor() {
     super('akmeon');
@@ -119,6 +129,7 @@ class Database extends Dexie {
           (row: { profile: Record<string, unknown> }) => void (row.profile = PROFILE_MIGRATIONS[1]!(row.profile)),
         );
     });
+    this.version(5).stores({ sounds: 'id, name' });
   }
 }
 
@@ -126,6 +137,7 @@ export const database = new Database();
 /** Kept beyond one montage, by name. */
 export const profileTable = database.profiles;
 export const accentTable = database.accents;
+export const soundTable = database.sounds;
 
 /** @throws EngineError that says whether storage is full or refused. */
 export async function stored<T>(work: () => PromiseLike<T>): Promise<T> {

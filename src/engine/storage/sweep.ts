@@ -32,6 +32,7 @@ async function sweep(now: number): Promise<void> {
     for (const [, fingerprint] of JSON.stringify(steps).matchAll(/"fingerprint":"([0-9a-f]{64})"/g))
       used.add(fingerprint!);
   });
+  await database.sounds.each(({ source }) => void used.add(source.fingerprint));
   // By their keys alone: what lies there may be large.
   const print = (key: unknown): string => String(Array.isArray(key) ? key[0] : key).slice(0, PRINT);
   const { media, starts, kept, checkpoints, watched, thumbs } = database;
