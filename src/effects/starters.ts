@@ -12,6 +12,9 @@ import {
   type Key,
   DEFAULT_ACCENT,
   type Param,
+  type AccentSound,
+  type LaneMove,
+  DEFAULT_SOUND,
   type Ramp,
 } from '../core/document/types.ts';
 import { hasPlace } from '../core/accents/effect-spec.ts';
@@ -44,6 +47,25 @@ const accent = (
   more: Partial<Accent> = {},
 ): Accent => ({ ...DEFAULT_ACCENT, id, name, rate: MADE_AT, lead, tail, seed, effects, ...more });
 
+type Sounded = Partial<Pick<AccentSound, 'moment' | 'place' | 'length' | 'spreadGain' | 'spreadPitch'>>;
+/** One of the sounds that Akmeon makes, at so many decibels; of several one after the other. */
+const sound = (id: string, made: string | readonly string[], gain: number, more: Sounded = {}): AccentSound => ({
+  ...DEFAULT_SOUND,
+  id,
+  choices: [made].flat().map((one) => ({ made: one, params: {} })),
+  gain,
+  spreadGain: 1.5,
+  spreadPitch: 0.7,
+  ...more,
+});
+/** Lowers or filters the music about the hit. */
+const music = (
+  id: string,
+  change: LaneMove['change'],
+  amount: number,
+  [begins, attack, hold, release]: readonly [number, number, number, number],
+): LaneMove => ({ id, on: true, lane: 'music', change, amount, begins, attack, hold, release });
+
 /** Speeds in percent, each for so many frames, the first so many frames before the hit. */
 const ramp = (before: number, ...steps: [percent: number, frames: number][]): Ramp => ({
   before,
@@ -56,34 +78,58 @@ const ramp = (before: number, ...steps: [percent: number, frames: number][]): Ra
 });
 
 export const STARTER_ACCENTS: readonly Accent[] = [
-  accent('harbour-knock', 'Harbour knock', 2, 10, 11, [
-    use('hk1', 'punch', {
-      zoom: keys([-2, 100, 'slow out'], [0, 124, 'fast out'], [8, 100]),
-      roll: keys([-1, 0], [0, 2.5, 'fast out'], [7, 0]),
-    }),
-    use('hk2', 'shake', {
-      x: keys([-1, 0], [0, 3, 'fast out'], [10, 0]),
-      y: keys([-1, 0], [0, 4, 'fast out'], [10, 0]),
-      rateX: 14,
-      rateY: 17,
-    }),
-  ]),
-  accent('lantern-burst', 'Lantern burst', 1, 8, 23, [
-    use('lb1', 'flash', { exposure: keys([-1, 0, 'linear'], [0, 3, 'fast out'], [7, 0]) }),
-    use('lb2', 'split', { amount: keys([-1, 0], [0, 2.4, 'fast out'], [8, 0]), mode: 1, falloff: 60 }),
-    use('lb3', 'punch', { zoom: keys([-1, 100], [0, 112, 'fast out'], [6, 100]) }),
-  ]),
-  accent('splinter', 'Splinter', 1, 6, 37, [
-    use('sp1', 'blocks', {
-      amountX: held([-1, 0], [0, 16], [2, 9], [4, 4], [6, 0]),
-      amountY: keys([-1, 0], [0, 3, 'linear'], [6, 0]),
-      coverage: 55,
-      width: 30,
-      height: 5,
-      refresh: 1,
-    }),
-    use('sp2', 'split', { amount: held([-1, 0], [0, 3], [2, -2], [4, 1], [6, 0]), angle: 0 }),
-  ]),
+  accent(
+    'harbour-knock',
+    'Harbour knock',
+    2,
+    10,
+    11,
+    [
+      use('hk1', 'punch', {
+        zoom: keys([-2, 100, 'slow out'], [0, 124, 'fast out'], [8, 100]),
+        roll: keys([-1, 0], [0, 2.5, 'fast out'], [7, 0]),
+      }),
+      use('hk2', 'shake', {
+        x: keys([-1, 0], [0, 3, 'fast out'], [10, 0]),
+        y: keys([-1, 0], [0, 4, 'fast out'], [10, 0]),
+        rateX: 14,
+        rateY: 17,
+      }),
+    ],
+    { sounds: [sound('hk-s', 'knock', -9)] },
+  ),
+  accent(
+    'lantern-burst',
+    'Lantern burst',
+    1,
+    8,
+    23,
+    [
+      use('lb1', 'flash', { exposure: keys([-1, 0, 'linear'], [0, 3, 'fast out'], [7, 0]) }),
+      use('lb2', 'split', { amount: keys([-1, 0], [0, 2.4, 'fast out'], [8, 0]), mode: 1, falloff: 60 }),
+      use('lb3', 'punch', { zoom: keys([-1, 100], [0, 112, 'fast out'], [6, 100]) }),
+    ],
+    { sounds: [sound('lb-s', ['boom', 'knock', 'snap'], -14)] },
+  ),
+  accent(
+    'splinter',
+    'Splinter',
+    1,
+    6,
+    37,
+    [
+      use('sp1', 'blocks', {
+        amountX: held([-1, 0], [0, 16], [2, 9], [4, 4], [6, 0]),
+        amountY: keys([-1, 0], [0, 3, 'linear'], [6, 0]),
+        coverage: 55,
+        width: 30,
+        height: 5,
+        refresh: 1,
+      }),
+      use('sp2', 'split', { amount: held([-1, 0], [0, 3], [2, -2], [4, 1], [6, 0]), angle: 0 }),
+    ],
+    { sounds: [sound('sp-s', 'burst', -20, { moment: 'begin' })] },
+  ),
   accent('tide-pulse', 'Tide pulse', 1, 7, 41, [
     use('tp1', 'punch', { zoom: keys([-1, 100], [0, 108, 'fast out'], [7, 100]) }),
     use('tp2', 'saturation', { amount: keys([-1, 100], [0, 135, 'fast out'], [7, 100]) }),
@@ -110,7 +156,11 @@ export const STARTER_ACCENTS: readonly Accent[] = [
       use('pr3', 'shutter', { opening: 240 }),
       use('pr4', 'rush', { amount: keys([-2, 0], [0, 14, 'fast out'], [6, 0]) }),
     ],
-    { cover: 'mirror' },
+    {
+      cover: 'mirror',
+      sounds: [sound('pr-s', 'boom', -6), sound('pr-w', 'whoosh-in', -20, { moment: 'end' })],
+      lanes: [music('pr-m', 'lower', 8, [-3, 3, 8, 14])],
+    },
   ),
   accent(
     'bolt-glare',
@@ -357,7 +407,11 @@ export const STARTER_ACCENTS: readonly Accent[] = [
       }),
       use('sw2', 'saturation', { amount: keys([-4, 100], [10, 62, 'linear'], [30, 62, 'fast out'], [40, 100]) }),
     ],
-    { ramp: ramp(0, [75, 10], [50, 10], [25, 10], [10, 10]) },
+    {
+      ramp: ramp(0, [75, 10], [50, 10], [25, 10], [10, 10]),
+      sounds: [sound('sw-s', 'drop', -10)],
+      lanes: [music('sw-m', 'low-pass', 500, [-2, 6, 26, 12])],
+    },
   ),
   accent(
     'long-swell',
@@ -369,7 +423,10 @@ export const STARTER_ACCENTS: readonly Accent[] = [
       use('lw1', 'punch', { zoom: keys([-8, 100, 'both slow'], [0, 114, 'fast out'], [18, 100]) }),
       use('lw2', 'vignette', { amount: keys([-8, 0], [0, 55, 'linear'], [18, 0]) }),
     ],
-    { ramp: { ...ramp(8, [100, 6], [30, 14], [30, 6]), smooth: true, gained: 'paid back', sound: 'goes on' } },
+    {
+      ramp: { ...ramp(8, [100, 6], [30, 14], [30, 6]), smooth: true, gained: 'paid back', sound: 'goes on' },
+      sounds: [sound('lw-s', 'swell', -14, { moment: 'end' })],
+    },
   ),
   accent(
     'line-snap',
@@ -386,6 +443,10 @@ export const STARTER_ACCENTS: readonly Accent[] = [
         rateY: 12,
       }),
     ],
-    { ramp: { ...ramp(6, [250, 6], [0, 5], [40, 11]), gained: 'paid back', most: 3 } },
+    {
+      ramp: { ...ramp(6, [250, 6], [0, 5], [40, 11]), gained: 'paid back', most: 3 },
+      sounds: [sound('ls-s', 'snap', -9), sound('ls-r', 'ring', -24)],
+      lanes: [music('ls-m', 'lower', 96, [-4, 1, 3, 1])],
+    },
   ),
 ];

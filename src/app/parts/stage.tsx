@@ -272,7 +272,7 @@ function Readout() {
       <span className="mono text-[12px] text-fog" title={`${montage.settings.width}×${montage.settings.height}`}>
         <span className={WHERE_WIDE}>frame </span>
         {playhead}/{Math.max(0, line.count - 1)}
-        {shown[on]?.frame === playhead && <span className={WHERE_WIDE}> · hit {on + 1}</span>}
+        {shown[on]?.frame === playhead && <span className="@max-[980px]:sr-only"> · hit {on + 1}</span>}
       </span>
     </>
   );
@@ -336,7 +336,7 @@ function Meter() {
       aria-valuemax={0}
       aria-valuenow={Math.round(Math.max(left, right))}
       title={held > -60 ? `Greatest sample so far: ${held.toFixed(1)} dB` : 'Level of what is heard'}
-      className={`flex w-10 shrink-0 flex-col gap-0.5 ${WHERE_WIDE}`}
+      className={`flex w-8 shrink-0 flex-col gap-0.5 ${WHERE_WIDE}`}
     >
       {[left, right].map((decibels, i) => (
         <span key={i} className="block h-1 overflow-hidden rounded-sm bg-plank">

@@ -92,8 +92,8 @@ export class Mixer {
     await this.hold(begin, from + frames + after!);
     const { planes, from: first } = this.raw;
     const [left, right] = planes.map((plane) => plane.slice(begin - first)) as Stereo;
-    const down = limit(left, right, this.mix.master.ceiling, this.sampleRate);
     const at = from - begin;
+    const down = limit(left, right, this.mix.master.ceiling, this.sampleRate, at, at + frames);
     for (let i = at; i < at + frames; i++)
       if (down[i]! < 0) {
         this.limited.samples++;
