@@ -42,10 +42,20 @@ const LENGTH_NAMES: Record<AccentSound['length'], string> = {
 };
 const PICK_NAMES: Record<AccentSound['pick'], string> = { turn: 'in turn', lot: 'by lot' };
 const LANE_NAMES: Record<LaneMove['lane'], string> = { music: 'the music', clips: 'the clips', both: 'both' };
+/** What the amount of each change is: a word before it, its unit, its bounds, and what it begins with. */
+const AMOUNTS: Record<LaneMove['change'], { before: string; unit: string; min: number; max: number; usual: number }> = {
+  lower: { before: 'by', unit: 'dB', min: 0, max: 96, usual: 9 },
+  'low-pass': { before: 'above', unit: 'Hz', ...LIMITS.cutoff, usual: 500 },
+  'high-pass': { before: 'below', unit: 'Hz', ...LIMITS.cutoff, usual: 400 },
+  echo: { before: 'every', unit: 'ms', min: 10, max: 2000, usual: 250 },
+  room: { before: 'of', unit: 's', min: 0.1, max: 10, usual: 1.2 },
+};
 const CHANGE_NAMES: Record<LaneMove['change'], string> = {
   lower: 'lowers',
   'low-pass': 'takes the highs off',
   'high-pass': 'takes the lows off',
+  echo: 'echoes',
+  room: 'puts into a room',
 };
 
 export const soundName = (asset: SoundAsset): string =>
@@ -392,6 +402,7 @@ function LaneCard({ accent, move }: { accent: string; move: LaneMove }) {
       group && `lane-${move.id}-${group}`,
     );
   const lowers = move.change === 'lower';
+  const amount = AMOUNTS[move.change];
   const frames = (label: string, key: 'attack' | 'hold' | 'release' | 'begins') => (
     <label className="flex items-center gap-1">
       {label}
@@ -420,7 +431,7 @@ function LaneCard({ accent, move }: { accent: string; move: LaneMove }) {
           value={move.change}
           options={LANE_CHANGES}
           names={CHANGE_NAMES}
-          onValue={(change) => set({ change, amount: change === 'lower' ? 9 : change === 'low-pass' ? 500 : 400 })}
+          onValue={(change) => set({ change, amount: AMOUNTS[change].usual })}
         />
         <Choice
           label="What it is done to"
@@ -437,16 +448,17 @@ function LaneCard({ accent, move }: { accent: string; move: LaneMove }) {
       </div>
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
         <label className="flex items-center gap-1">
-          {lowers ? 'by' : move.change === 'low-pass' ? 'above' : 'below'}
+          {amount.before}
           <NumberField
-            label={lowers ? 'Decibels down' : 'Frequency in hertz'}
+            label={`Amount in ${amount.unit}`}
             value={move.amount}
-            min={lowers ? 0 : LIMITS.cutoff.min}
-            max={lowers ? 96 : LIMITS.cutoff.max}
+            min={amount.min}
+            max={amount.max}
             className="field mono w-16 px-1 py-0 text-[12px]"
-            onValue={(amount) => set({ amount }, 'amount')}
+            onValue={(value) => set({ amount: value }, 'amount')}
           />
-          {lowers ? (move.amount >= 96 ? 'dB: silence' : 'dB') : 'Hz'}
+          {amount.unit}
+          {lowers && move.amount >= 96 && ': silence'}
         </label>
         {frames('beginning before the hit', 'begins')}
         {frames('in', 'attack')}

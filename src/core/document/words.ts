@@ -34,7 +34,7 @@ export const LANES = ['clips', 'music', 'accents'] as const;
 export type Lane = (typeof LANES)[number];
 /** Which of them an accent changes. */
 export const CHANGED_LANES = ['music', 'clips', 'both'] as const;
-export const LANE_CHANGES = ['lower', 'low-pass', 'high-pass'] as const;
+export const LANE_CHANGES = ['lower', 'low-pass', 'high-pass', 'echo', 'room'] as const;
 export type LaneChange = (typeof LANE_CHANGES)[number];
 
 /** Which moment of a sound lies where on its accent. */

@@ -201,6 +201,64 @@ describe('what an accent takes off the music', () => {
   });
 });
 
+describe('echoes and rooms', () => {
+  const heardBack = (change: 'echo' | 'room', amount: number): Float32Array => {
+    const left = new Float32Array(96000);
+    left[4800] = 1;
+    const move: PlacedMove = {
+      lane: 'music',
+      change,
+      amount,
+      adds: false,
+      from: 0.05,
+      attack: 0,
+      hold: 0.1,
+      release: 0,
+    };
+    new LaneMoves([move], 'music', 48000).run(left, left.slice(), 0);
+    return left;
+  };
+
+  it('an echo comes back every so many milliseconds, each weaker, after the accent is over too', () => {
+    const left = heardBack('echo', 250);
+    expect([4800, 16800, 28800, 40800].map((at) => left[at])).toEqual([
+      1,
+      1,
+      expect.closeTo(0.45, 6) as number,
+      expect.closeTo(0.2025, 6) as number,
+    ]);
+    expect(left.reduce((sum, v) => sum + Math.abs(v), 0)).toBeLessThan(3.1);
+  });
+
+  it('a room dies away by 60 dB in its time', () => {
+    const left = heardBack('room', 1);
+    const power = (from: number): number => left.subarray(from, from + 4800).reduce((sum, v) => sum + v * v, 0);
+    // By 30 dB in half of it.
+    const fallen = 10 * Math.log10(power(4800 + 4800) / power(4800 + 28800));
+    expect(Math.abs(fallen - 30)).toBeLessThan(4);
+    expect(left.every((v) => Math.abs(v) <= 1)).toBe(true);
+  });
+
+  it('what sounds before and after a move does not come back', () => {
+    const left = new Float32Array(48000);
+    left[1000] = 1;
+    left[40000] = 1;
+    const before = left.slice();
+    const move: PlacedMove = {
+      lane: 'music',
+      change: 'echo',
+      amount: 20,
+      adds: false,
+      from: 0.2,
+      attack: 0.01,
+      hold: 0.1,
+      release: 0.01,
+    };
+    new LaneMoves([move], 'music', 48000).run(left, left.slice(), 0);
+    expect(left).toEqual(before);
+  });
+});
+
 describe('the sound of a clip', () => {
   const two = (change: Partial<Montage['clips'][number]>): Montage => ({
     ...montage({}),

@@ -2,7 +2,8 @@
 import { evaluate } from '../accents/envelope.ts';
 import type { PlacedAccent } from '../accents/placements.ts';
 import { hash, seedOf, signed } from '../base/hash.ts';
-import type { AccentSound, Montage, SoundAsset } from '../document/types.ts';
+import { LIMITS } from '../document/limits.ts';
+import type { AccentSound, LaneMove, Montage, SoundAsset } from '../document/types.ts';
 import type { Timeline } from '../timeline/timeline.ts';
 import type { PlacedMove } from './lane-moves.ts';
 import { make, madeSound } from './made/index.ts';
@@ -123,6 +124,14 @@ export function accentSegments(montage: Montage, line: Timeline, laid: readonly 
     });
 }
 
+/** A weaker placement takes less off; all else is the same for all. */
+function amountOf({ change, amount }: LaneMove, intensity: number): number {
+  if (change === 'lower') return amount * Math.min(1, intensity);
+  if (change === 'echo') return Math.min(2000, Math.max(10, amount));
+  if (change === 'room') return Math.min(10, Math.max(0.1, amount));
+  return Math.max(LIMITS.cutoff.min, amount);
+}
+
 /** What accents do to the music and the sound of the clips where they lie. */
 export function laneMoves(line: Timeline, laid: readonly Sounding[]): PlacedMove[] {
   return laid.flatMap(({ placed, hit, bed }) => {
@@ -136,8 +145,7 @@ export function laneMoves(line: Timeline, laid: readonly Sounding[]): PlacedMove
       return lanes.map((lane) => ({
         lane,
         change: move.change,
-        // A weaker placement takes less off; a filter goes as far for all.
-        amount: move.change === 'lower' ? move.amount * Math.min(1, placed.intensity) : Math.max(20, move.amount),
+        amount: amountOf(move, placed.intensity),
         adds: move.adds ?? false,
         from,
         attack: seconds(move.attack),

@@ -1,12 +1,13 @@
 /** What accents do to lanes while they last: lowering them, or cutting off their highs or lows. */
 import type { Lane, LaneChange } from '../document/types.ts';
 import { Biquad, highPass, lowPass } from './biquad.ts';
+import { echo, room, type Reflections } from './echo.ts';
 
 /** Montage seconds. */
 export interface PlacedMove {
   readonly lane: Exclude<Lane, 'accents'>;
   readonly change: LaneChange;
-  /** Decibels down, or hertz. */
+  /** Decibels down, hertz, milliseconds of an echo, or seconds of a room. */
   readonly amount: number;
   readonly adds: boolean;
   readonly from: number;
@@ -26,6 +27,13 @@ const COMES_IN = 0.1;
 const OPEN = { 'low-pass': 20_000, 'high-pass': 20 } as const;
 
 export const endOf = ({ from, attack, hold, release }: PlacedMove): number => from + attack + hold + release;
+
+/** Echoes that are heard after the last sound that went in. */
+const ECHOES = 8;
+/** Seconds for which something comes back after a move is over. */
+const tailOf = ({ change, amount }: PlacedMove): number =>
+  change === 'echo' ? (ECHOES * amount) / 1000 : change === 'room' ? amount : 0;
+const isFilter = (change: LaneChange): change is keyof typeof OPEN => change in OPEN;
 
 /** How far a move is in at a time, 0 to 1. */
 export function moveShape(move: PlacedMove, seconds: number): number {
@@ -54,6 +62,7 @@ export function loweredTo(moves: readonly PlacedMove[], seconds: number): number
 export class LaneMoves {
   private readonly moves: readonly PlacedMove[];
   private readonly filters = new Map<PlacedMove, readonly Biquad[]>();
+  private readonly reflections = new Map<PlacedMove, Reflections>();
   private next = Number.NaN;
 
   constructor(
@@ -66,12 +75,18 @@ export class LaneMoves {
 
   /** Changes left and right in place. @param from montage sample of the first */
   run(left: Float32Array, right: Float32Array, from: number): void {
-    if (from !== this.next) this.filters.clear();
+    if (from !== this.next) {
+      this.filters.clear();
+      this.reflections.clear();
+    }
     this.next = from + left.length;
     const [begin, end] = [from / this.rate, this.next / this.rate];
-    const near = this.moves.filter((move) => move.from - FILTER_RUN_IN < end && endOf(move) >= begin);
+    const near = this.moves.filter((move) => move.from - FILTER_RUN_IN < end && endOf(move) + tailOf(move) >= begin);
     if (!near.length) return;
-    for (const move of near) if (move.change !== 'lower') this.filter(move, left, right, from);
+    for (const move of near) {
+      if (isFilter(move.change)) this.filter(move, move.change, left, right, from);
+      else if (move.change !== 'lower') this.reflect(move, left, right, from);
+    }
     const lowering = near.filter(({ change }) => change === 'lower');
     if (!lowering.length) return;
     let gain = loweredTo(lowering, begin);
@@ -88,8 +103,13 @@ export class LaneMoves {
   }
 
   /** Two in a row, 24 decibels an octave, whose frequency glides from where it stands open. */
-  private filter(move: PlacedMove, left: Float32Array, right: Float32Array, from: number): void {
-    const kind = move.change as keyof typeof OPEN;
+  private filter(
+    move: PlacedMove,
+    kind: keyof typeof OPEN,
+    left: Float32Array,
+    right: Float32Array,
+    from: number,
+  ): void {
     const made = kind === 'low-pass' ? lowPass : highPass;
     const at = (hertz: number) => made(hertz, this.rate);
     let filters = this.filters.get(move);
@@ -103,6 +123,23 @@ export class LaneMoves {
       for (let i = begin; i < Math.min(left.length, begin + STEP); i++) {
         left[i]! += wet * (l2.next(l1.next(left[i]!)) - left[i]!);
         right[i]! += wet * (r2.next(r1.next(right[i]!)) - right[i]!);
+      }
+    }
+  }
+
+  /** What sounds while the move lasts comes back, after it too. */
+  private reflect(move: PlacedMove, left: Float32Array, right: Float32Array, from: number): void {
+    let own = this.reflections.get(move);
+    if (!own) {
+      own = move.change === 'echo' ? echo(move.amount / 1000, this.rate) : room(Math.max(0.05, move.amount), this.rate);
+      this.reflections.set(move, own);
+    }
+    for (let begin = 0; begin < left.length; begin += STEP) {
+      const send = moveShape(move, (from + begin) / this.rate);
+      for (let i = begin; i < Math.min(left.length, begin + STEP); i++) {
+        const [l, r] = own.next(send * left[i]!, send * right[i]!);
+        left[i]! += l;
+        right[i]! += r;
       }
     }
   }
