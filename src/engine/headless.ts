@@ -5,7 +5,7 @@ import { editedGrid } from '../core/finding/beats/edit.ts';
 import { findHits, type Asked } from '../core/finding/detectors/index.ts';
 import { inFormat } from '../core/document/formats.ts';
 import { readMontage } from '../core/document/akmeon.ts';
-import { readProfile } from '../core/document/profile.ts';
+import { readProfile } from '../core/document/profile-file.ts';
 import { FormatError } from '../core/document/document.ts';
 import { frameTimesOf } from '../core/timeline/frame-times.ts';
 import { familiesOf, KIN, kinshipOf, type Family } from '../core/finding/families/families.ts';

@@ -1,5 +1,5 @@
 /** Profiles of games and halls, kept in this browser and in files. */
-import { applyProfile, profileOf, readProfile, writeProfile } from '../../core/document/profile.ts';
+import { applyProfile, profileOf, writeProfile } from '../../core/document/profile.ts';
 import type { Profile, Source } from '../../core/document/types.ts';
 import { profileTable, sentence } from '../../engine/index.ts';
 import { expectAnswers, sortFamilies } from './families.ts';
@@ -32,6 +32,7 @@ export const saveProfileFile = (profile: Profile): void =>
 
 export async function readProfileFile(file: File): Promise<void> {
   try {
+    const { readProfile } = await import('../../core/document/profile-file.ts');
     await keep(readProfile(await file.text()));
   } catch (error) {
     notice(`${file.name}: ${sentence(error)}`, 'error');

@@ -1,16 +1,8 @@
 /** Accents for passing on: `.akmeon-accent` files, with a picture of the first one. */
-import { isMoved, replaced } from './params.ts';
-import { ACCENT_VERSION, type Accent, type AccentFile, type EffectUse, type Param } from './types.ts';
-import { mapUses } from './uses.ts';
-import { FormatError, readDocument, type Migrations } from './document.ts';
-import { LIMITS } from './limits.ts';
+import { ACCENT_VERSION, type Accent, type AccentFile } from './types.ts';
+import { aligned, checkStacks, inOrder } from './accent-form.ts';
+import { readDocument, type Migrations } from './document.ts';
 import validate from './generated/validate-accent.js';
-
-/** An accent of the first version: what of it lies on the hit had another name. */
-export const aligned = ({ lies, ...accent }: Record<string, unknown>): Record<string, unknown> => ({
-  ...accent,
-  align: lies,
-});
 
 const ACCENT_MIGRATIONS: Migrations = {
   1: (document) => ({
@@ -39,30 +31,3 @@ export function readAccents(text: string): AccentFile {
   file.accents.forEach(checkStacks);
   return { ...file, accents: file.accents.map(inOrder) };
 }
-
-const sorted = (param: Param): Param =>
-  isMoved(param) ? { ...param, base: keysInOrder(param.base) } : keysInOrder(param);
-/** Keys in order, one a frame: the last of those that fall together. Anchored ones stay where they are told. */
-function keysInOrder(envelope: Exclude<Param, { base: unknown }>): typeof envelope {
-  if (typeof envelope === 'number' || envelope.some((key) => key.anchor)) return envelope;
-  return replaced(envelope, (key) => key.at);
-}
-
-const useInOrder = (use: EffectUse): EffectUse => ({
-  ...use,
-  params: Object.fromEntries(Object.entries(use.params).map(([name, param]) => [name, sorted(param)])),
-});
-
-const stackDepth = (uses: readonly EffectUse[]): number =>
-  uses.reduce((most, use) => Math.max(most, use.stack?.length ? 1 + stackDepth(use.stack) : 0), 0);
-
-/** @throws FormatError where stacks lie in stacks deeper than {@link LIMITS.stackDepth} */
-export function checkStacks(accent: Accent): void {
-  if (stackDepth(accent.effects) > LIMITS.stackDepth)
-    throw new FormatError(
-      'invalid',
-      `This file cannot be read: the accent “${accent.name}” has stacks more than ${LIMITS.stackDepth} deep.`,
-    );
-}
-
-export const inOrder = (accent: Accent): Accent => ({ ...accent, effects: mapUses(accent.effects, useInOrder) });

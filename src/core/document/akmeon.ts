@@ -1,7 +1,7 @@
 /** Reading and writing `.akmeon` files: parse, migrate, check against the schema, check references. */
 import type { Montage } from './types.ts';
 import { MONTAGE_VERSION, DEFAULT_ACCENT, DEFAULT_RULE, DEFAULT_GRID } from './types.ts';
-import { aligned, checkStacks, inOrder } from './accents.ts';
+import { aligned, checkStacks, inOrder } from './accent-form.ts';
 import { LIMITS } from './limits.ts';
 import { FormatError, readDocument, type Migrations } from './document.ts';
 import validate from './generated/validate-akmeon.js';

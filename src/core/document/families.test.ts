@@ -5,7 +5,8 @@ import { matches } from '../accents/selection.ts';
 import { readMontage, writeMontage } from './akmeon.ts';
 import { removeFamily, setFamily, setKind } from './edits.ts';
 import { familyByHit, labelsOf, ownNamed, withFamily } from './families.ts';
-import { applyProfile, profileOf, readProfile, writeProfile } from './profile.ts';
+import { readProfile } from './profile-file.ts';
+import { applyProfile, profileOf, writeProfile } from './profile.ts';
 import type { NamedFamily } from './types.ts';
 
 const family = (id: string, members: readonly string[], change: Partial<NamedFamily> = {}): NamedFamily => ({

@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { addExample, addWatch, updateSource } from './edits.ts';
 import type { Montage } from './types.ts';
 import { twoClips } from '../testkit/montages.ts';
-import { applyProfile, profileOf, readProfile, writeProfile } from './profile.ts';
+import { readProfile } from './profile-file.ts';
+import { applyProfile, profileOf, writeProfile } from './profile.ts';
 
 const watch = {
   id: 'w',

@@ -3,8 +3,7 @@
  * rectangles with their examples, example sounds, named families, the sound's delay, what its tracks hold, and sensitivities.
  */
 import { PROFILE_VERSION, type Montage, type Profile, type Source } from './types.ts';
-import { readDocument, type Migrations } from './document.ts';
-import validate from './generated/validate-profile.js';
+import type { Migrations } from './document.ts';
 
 /** What a montage knows, with the delay and the tracks of one of its sources. */
 export const profileOf = (
@@ -59,13 +58,3 @@ export const PROFILE_MIGRATIONS: Migrations = {
 };
 
 export const writeProfile = (profile: Profile): string => `${JSON.stringify(profile, null, 1)}\n`;
-
-/** @throws FormatError with a sentence for the person. */
-export const readProfile = (text: string): Profile =>
-  readDocument(text, {
-    what: 'profile',
-    format: 'akmeon-profile',
-    version: PROFILE_VERSION,
-    migrations: PROFILE_MIGRATIONS,
-    validate,
-  }) as Profile;

@@ -312,7 +312,11 @@ const MONTAGE = {
       on: flag(),
       lane: oneOf(CHANGED_LANES),
       change: oneOf(LANE_CHANGES),
-      amount: number(0, LIMITS.cutoff.max, 'Decibels down, 96 for silence; of a filter its frequency in hertz; of an echo milliseconds from one to the next; of a room seconds that it dies away in.'),
+      amount: number(
+        0,
+        LIMITS.cutoff.max,
+        'Decibels down, 96 for silence; of a filter its frequency in hertz; of an echo milliseconds from one to the next; of a room seconds that it dies away in.',
+      ),
       begins: number(-3600, 3600, "Frames at the accent's rate from the hit to where it begins; negative: before it."),
       attack: frames(),
       hold: frames(),

@@ -1,5 +1,5 @@
 /** What is kept between visits, in the browser's database. */
-import { aligned } from '../../core/document/accents.ts';
+import { aligned } from '../../core/document/accent-form.ts';
 import { PROFILE_MIGRATIONS } from '../../core/document/profile.ts';
 import type { Steps } from '../../core/document/history.ts';
 import Dexie, { type EntityTable, type Table } from 'dexie';
