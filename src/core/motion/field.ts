@@ -157,6 +157,7 @@ function matched(one: Luma, other: Luma, coarse: Field | null, fine: boolean): F
   const from = (column: number, row: number): number =>
     Math.min(coarse!.rows - 1, Math.max(0, row)) * coarse!.columns + Math.min(coarse!.columns - 1, Math.max(0, column));
   const tried: number[] = [];
+  const seen = new Float32Array(64);
   for (let row = 0; row < rows; row++)
     for (let column = 0; column < columns; column++) {
       const here = row * columns + column;
@@ -178,13 +179,27 @@ function matched(one: Luma, other: Luma, coarse: Field | null, fine: boolean): F
           tried.push(Math.round(2 * coarse.x[at]!), Math.round(2 * coarse.y[at]!));
         }
       }
-      const [mx, my] = [spokenFor(vx, left, up, corner, 0), spokenFor(vy, left, up, corner, 0)];
-      let [bx, by, best] = [0, 0, Infinity];
+      const mx = spokenFor(vx, left, up, corner, 0);
+      const my = spokenFor(vy, left, up, corner, 0);
+      let bx = 0;
+      let by = 0;
+      let best = Infinity;
+      let count = 0;
       const attempt = (dx: number, dy: number): void => {
         const cost = SMOOTH * Math.min(8, Math.abs(dx - mx) + Math.abs(dy - my));
         if (cost >= best) return;
+        // Neighbours mostly say the same: what was compared is not compared again.
+        for (let k = 0; k < count; k += 2) if (seen[k] === dx && seen[k + 1] === dy) return;
+        if (count < seen.length) {
+          seen[count++] = dx;
+          seen[count++] = dy;
+        }
         const all = cost + mismatch(one, other, 2 * cell, x, y, dx, dy, best - cost);
-        if (all < best) [bx, by, best] = [dx, dy, all];
+        if (all < best) {
+          bx = dx;
+          by = dy;
+          best = all;
+        }
       };
       for (let t = 0; t < tried.length; t += 2) attempt(tried[t]!, tried[t + 1]!);
       if (!coarse) {

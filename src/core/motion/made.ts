@@ -164,6 +164,7 @@ function middleOf(motion: Motion, share: number): Middle {
   }
   const [mx, my] = [new Float32Array(count), new Float32Array(count)];
   const [trust, first] = [new Float32Array(count), new Float32Array(count).fill(1 - share)];
+  const seen = new Float32Array(48);
   for (let cell = 0; cell < count; cell++) {
     const [column, row] = [cell % columns, Math.floor(cell / columns)];
     const [x, y] = [column * CELL - CELL / 2, row * CELL - CELL / 2];
@@ -174,16 +175,30 @@ function middleOf(motion: Motion, share: number): Middle {
       spokenFor(mx, left, up, corner, forward.x[cell]!),
       spokenFor(my, left, up, corner, forward.y[cell]!),
     ];
-    let [bx, by, best, unlike] = [0, 0, Infinity, 0];
+    let bx = 0;
+    let by = 0;
+    let best = Infinity;
+    let unlike = 0;
+    let tried = 0;
     const [cx, cy] = [x + CELL, y + CELL];
     const attempt = (vx: number, vy: number): void => {
       const near = SMOOTH * Math.min(4, Math.hypot(vx - px, vy - py));
       if (near >= best) return;
+      for (let k = 0; k < tried; k += 2) if (seen[k] === vx && seen[k + 1] === vy) return;
+      if (tried < seen.length) {
+        seen[tried++] = vx;
+        seen[tried++] = vy;
+      }
       let gap = along(motion, x, y, vx, vy, share);
       // What comes in or goes out is in one of both frames only: nothing can be said of it.
       if (isOut(cx - share * vx, cy - share * vy) !== isOut(cx + (1 - share) * vx, cy + (1 - share) * vy))
         gap = Math.min(gap, CELL * CELL * UNLIKE[0]);
-      if (near + gap < best) [bx, by, best, unlike] = [vx, vy, near + gap, gap];
+      if (near + gap < best) {
+        bx = vx;
+        by = vy;
+        best = near + gap;
+        unlike = gap;
+      }
     };
     for (let k = 0; k < filled[cell]!; k++)
       attempt(candidates[(cell * MOST + k) * 2]!, candidates[(cell * MOST + k) * 2 + 1]!);
@@ -222,28 +237,68 @@ function cubic(t: number, into: Float32Array): void {
   into[2] = 0.5 * t + 2 * t2 - 1.5 * t3;
   into[3] = -0.5 * t2 + 0.5 * t3;
 }
-const [across, down] = [new Float32Array(4), new Float32Array(4)];
 
-function sampled(plane: Uint8Array, from: number, width: number, height: number, x: number, y: number): number {
-  const [x0, y0] = [Math.floor(x), Math.floor(y)];
-  const [fx, fy] = [x - x0, y - y0];
-  if (fx < 1 / 64 && fy < 1 / 64) return plane[from + held(y0, height) * width + held(x0, width)]!;
+/** One of a picture's planes: bytes of `data` from `from` on. */
+interface Plane {
+  readonly data: Uint8Array;
+  readonly from: number;
+  readonly width: number;
+  readonly height: number;
+}
+/** Pixels of a plane, `columns` by `rows` of them. */
+interface Block {
+  readonly x: number;
+  readonly y: number;
+  readonly columns: number;
+  readonly rows: number;
+}
+
+const [across, down] = [new Float32Array(4), new Float32Array(4)];
+/** Fractions of a pixel under which a place is a pixel. */
+const WHOLE = 1 / 64;
+/** What is read across, three rows more than a block has. */
+const lines = new Float32Array(CELL * (CELL + 3));
+
+/** What a block shows that is so far away, between pixels too: the fraction is the same for all of it, so rows and columns are weighed on their own. */
+function moved({ data, from, width, height }: Plane, block: Block, dx: number, dy: number, out: Float32Array): void {
+  const { columns, rows } = block;
+  const x0 = Math.floor(block.x + dx);
+  const y0 = Math.floor(block.y + dy);
+  const fx = block.x + dx - x0;
+  const fy = block.y + dy - y0;
+  const inside = x0 > 0 && y0 > 0 && x0 + columns + 2 < width && y0 + rows + 2 < height;
+  if (fx < WHOLE && fy < WHOLE) {
+    for (let j = 0, o = 0; j < rows; j++) {
+      const row = from + held(y0 + j, height) * width;
+      for (let i = 0; i < columns; i++) out[o++] = data[row + (inside ? x0 + i : held(x0 + i, width))]!;
+    }
+    return;
+  }
   cubic(fx, across);
   cubic(fy, down);
-  let sum = 0;
-  if (x0 > 0 && y0 > 0 && x0 + 2 < width && y0 + 2 < height) {
-    let i = from + (y0 - 1) * width + x0 - 1;
-    for (let j = 0; j < 4; j++, i += width)
-      sum +=
-        down[j]! *
-        (across[0]! * plane[i]! + across[1]! * plane[i + 1]! + across[2]! * plane[i + 2]! + across[3]! * plane[i + 3]!);
-    return sum;
-  }
-  for (let j = 0; j < 4; j++) {
+  const a0 = across[0]!;
+  const a1 = across[1]!;
+  const a2 = across[2]!;
+  const a3 = across[3]!;
+  for (let j = 0, o = 0; j < rows + 3; j++) {
     const row = from + held(y0 - 1 + j, height) * width;
-    for (let k = 0; k < 4; k++) sum += down[j]! * across[k]! * plane[row + held(x0 - 1 + k, width)]!;
+    if (inside) {
+      for (let i = 0, k = row + x0 - 1; i < columns; i++, k++)
+        lines[o++] = a0 * data[k]! + a1 * data[k + 1]! + a2 * data[k + 2]! + a3 * data[k + 3]!;
+    } else
+      for (let i = 0; i < columns; i++)
+        lines[o++] =
+          a0 * data[row + held(x0 + i - 1, width)]! +
+          a1 * data[row + held(x0 + i, width)]! +
+          a2 * data[row + held(x0 + i + 1, width)]! +
+          a3 * data[row + held(x0 + i + 2, width)]!;
   }
-  return sum;
+  const d0 = down[0]!;
+  const d1 = down[1]!;
+  const d2 = down[2]!;
+  const d3 = down[3]!;
+  for (let n = 0; n < rows * columns; n++)
+    out[n] = d0 * lines[n]! + d1 * lines[n + columns]! + d2 * lines[n + 2 * columns]! + d3 * lines[n + 3 * columns]!;
 }
 
 /** Vectors less apart than this are one. */
@@ -255,6 +310,10 @@ const SAME = 0.125;
  */
 const levelled = (ratio: number, part: number): number => 1 + Math.max(0, part) * (ratio - 1);
 
+const [blockOne, blockOther] = [new Float32Array(CELL * CELL), new Float32Array(CELL * CELL)];
+const [sums, totals] = [new Float32Array(CELL * CELL), new Float32Array(CELL * CELL)];
+
+/** @param cell pixels of this plane a side of a cell */
 function drawPlane(
   out: Uint8Array,
   [one, other]: readonly [Uint8Array, Uint8Array],
@@ -268,71 +327,86 @@ function drawPlane(
 ): void {
   const { columns, rows, x: mx, y: my, trust, first } = middle;
   const scale = cell / CELL;
-  /** What both frames show at a place along a vector, `part` of it the first; one that stands alone is levelled. */
-  const guess = (x: number, y: number, dx: number, dy: number, part: number): number => {
-    let sum = 0;
-    if (part > 0)
-      sum +=
-        part *
-        levelled(oneRatio, (part - 1 + share) / share) *
-        sampled(one, from, width, height, x - share * dx, y - share * dy);
-    if (part < 1)
-      sum +=
-        (1 - part) *
-        levelled(otherRatio, (1 - share - part) / (1 - share)) *
-        sampled(other, from, width, height, x + (1 - share) * dx, y + (1 - share) * dy);
-    return sum;
+  const planes = [one, other].map((data): Plane => ({ data, from, width, height })) as [Plane, Plane];
+  const near = [0, 0, 0, 0];
+  /** Both frames along a vector, into the two blocks. */
+  const guess = (block: Block, vx: number, vy: number): void => {
+    moved(planes[0], block, -share * vx * scale, -share * vy * scale, blockOne);
+    moved(planes[1], block, (1 - share) * vx * scale, (1 - share) * vy * scale, blockOther);
   };
-  const near = new Int32Array(4);
-  const weights = new Float32Array(4);
-  for (let y = 0; y < height; y++) {
-    const fy = (y + 0.5) / cell - 0.5;
-    const row = Math.floor(fy);
-    const down = fy - row;
-    const [r0, r1] = [held(row, rows) * columns, held(row + 1, rows) * columns];
-    for (let x = 0; x < width; x++) {
-      const fx = (x + 0.5) / cell - 0.5;
-      const column = Math.floor(fx);
-      const across = fx - column;
+  const weights = (part: number): readonly [number, number] => [
+    part * levelled(oneRatio, (part - 1 + share) / share),
+    (1 - part) * levelled(otherRatio, (1 - share - part) / (1 - share)),
+  ];
+  const usual = weights(1 - share);
+  // Blocks lie between the middles of four cells.
+  for (let row = -1; row < rows; row++) {
+    const top = Math.max(0, (row + 0.5) * cell);
+    const bottom = Math.min(height, (row + 1.5) * cell);
+    for (let column = -1; column < columns; column++) {
+      const left = Math.max(0, (column + 0.5) * cell);
+      const block: Block = {
+        x: left,
+        y: top,
+        columns: Math.min(width, (column + 1.5) * cell) - left,
+        rows: bottom - top,
+      };
+      if (block.columns <= 0 || block.rows <= 0) continue;
+      const [r0, r1] = [held(row, rows) * columns, held(row + 1, rows) * columns];
       const [c0, c1] = [held(column, columns), held(column + 1, columns)];
       near[0] = r0 + c0;
       near[1] = r0 + c1;
       near[2] = r1 + c0;
       near[3] = r1 + c1;
-      weights[0] = (1 - across) * (1 - down);
-      weights[1] = across * (1 - down);
-      weights[2] = (1 - across) * down;
-      weights[3] = across * down;
-      const at = from + y * width + x;
-      let [vx, vy, sure, of, alike] = [0, 0, 0, 0, true];
-      for (let k = 0; k < 4; k++) {
-        const n = near[k]!;
-        vx += weights[k]! * mx[n]!;
-        vy += weights[k]! * my[n]!;
-        sure += weights[k]! * trust[n]!;
-        of += weights[k]! * first[n]!;
-        if (Math.abs(mx[n]! - mx[near[0]!]!) + Math.abs(my[n]! - my[near[0]!]!) > SAME) alike = false;
-      }
-      let moved = 0;
-      if (sure > 0) {
-        if (alike) {
-          moved = guess(x, y, vx * scale, vy * scale, of);
-        } else {
-          // Overlapped blocks: each neighbour's own guess, as far as it is trusted.
-          let total = 0;
-          for (let k = 0; k < 4; k++) {
-            const n = near[k]!;
-            const weight = weights[k]! * trust[n]!;
-            if (weight < 1e-3) continue;
-            moved += weight * guess(x, y, mx[n]! * scale, my[n]! * scale, first[n]!);
-            total += weight;
+      const [n0, n1, n2, n3] = near as [number, number, number, number];
+      const apart = (n: number): number => Math.abs(mx[n]! - mx[n0]!) + Math.abs(my[n]! - my[n0]!);
+      const alike = apart(n1) <= SAME && apart(n2) <= SAME && apart(n3) <= SAME;
+      const trusted = trust[n0]! + trust[n1]! + trust[n2]! + trust[n3]! > 0;
+      const size = block.columns * block.rows;
+      if (trusted && alike)
+        guess(block, (mx[n0]! + mx[n1]! + mx[n2]! + mx[n3]!) / 4, (my[n0]! + my[n1]! + my[n2]! + my[n3]!) / 4);
+      else if (trusted) {
+        // Overlapped blocks: each neighbour's own guess, as far as it is trusted.
+        sums.fill(0, 0, size);
+        totals.fill(0, 0, size);
+        for (let k = 0; k < 4; k++) {
+          const n = near[k]!;
+          if (trust[n]! < 1e-3) continue;
+          guess(block, mx[n]!, my[n]!);
+          const [p, q] = weights(first[n]!);
+          for (let j = 0, o = 0; j < block.rows; j++) {
+            const fy = (block.y + j + 0.5) / cell - 0.5 - row;
+            const wy = (k < 2 ? 1 - fy : fy) * trust[n]!;
+            for (let i = 0; i < block.columns; i++, o++) {
+              const fx = (block.x + i + 0.5) / cell - 0.5 - column;
+              const weight = wy * (k & 1 ? fx : 1 - fx);
+              sums[o]! += weight * (p * blockOne[o]! + q * blockOther[o]!);
+              totals[o]! += weight;
+            }
           }
-          if (total > 0) moved /= total;
-          else sure = 0;
         }
       }
-      const mixed = (1 - share) * one[at]! + share * other[at]!;
-      out[at] = Math.min(255, Math.max(0, mixed + sure * (moved - mixed) + 0.5));
+      const plain = first[n0] === first[n1] && first[n0] === first[n2] && first[n0] === first[n3];
+      const even = plain ? (first[n0] === 1 - share ? usual : weights(first[n0]!)) : usual;
+      for (let j = 0, o = 0; j < block.rows; j++) {
+        const fy = (block.y + j + 0.5) / cell - 0.5 - row;
+        const sureLeft = (1 - fy) * trust[n0]! + fy * trust[n2]!;
+        const sureRight = (1 - fy) * trust[n1]! + fy * trust[n3]!;
+        const ofLeft = (1 - fy) * first[n0]! + fy * first[n2]!;
+        const ofRight = (1 - fy) * first[n1]! + fy * first[n3]!;
+        let at = from + (block.y + j) * width + block.x;
+        for (let i = 0; i < block.columns; i++, o++, at++) {
+          const fx = (block.x + i + 0.5) / cell - 0.5 - column;
+          const sure = (1 - fx) * sureLeft + fx * sureRight;
+          let value = (1 - share) * one[at]! + share * other[at]!;
+          if (sure > 0 && alike) {
+            const [p, q] = plain ? even : weights((1 - fx) * ofLeft + fx * ofRight);
+            value += sure * (p * blockOne[o]! + q * blockOther[o]! - value);
+          } else if (sure > 0 && totals[o]! > 0) value += sure * (sums[o]! / totals[o]! - value);
+          value += 0.5;
+          out[at] = value < 0 ? 0 : value > 255 ? 255 : value;
+        }
+      }
     }
   }
 }
