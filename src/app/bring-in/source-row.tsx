@@ -1,12 +1,13 @@
 /** A source: what it is and holds, and how it gets into the row. */
 import { FileImage, FileVideo, Music, Trash2 } from 'lucide-react';
 import { removeSource, updateSource } from '../../core/document/edits.ts';
-import { CONTENTS, TRACK_ROLES, type Content, type Source, type TrackRole } from '../../core/document/types.ts';
+import { CONTENTS, TRACK_ROLES, type Content, type Shield, type Source, type TrackRole } from '../../core/document/types.ts';
 import { rateLabel } from '../../core/base/time.ts';
 import { trackRole } from '../../core/finding/detectors/index.ts';
 import { listenTo, setTrackRole } from '../stores/finding.ts';
 import { edit } from '../stores/montage.ts';
 import { applyStoredProfile, useProfiles } from '../stores/profiles.ts';
+import { useView } from '../stores/view.ts';
 import { Tray } from './tray.tsx';
 
 const ROLE_NAMES: Record<TrackRole, string> = {
@@ -24,6 +25,59 @@ const CONTENT_NAMES: Record<Content, string> = {
   drums: 'drums',
   mixed: 'a mixture',
 };
+
+/** Areas of the picture that accents leave as they are: feed, score, crosshair, names. */
+function Shields({ source }: { source: Source }) {
+  const { shields = [] } = source;
+  const drawing = useView((s) => s.drawing === 'shield');
+  const set = (next: readonly Shield[], group?: string): void =>
+    edit(updateSource(source.id, { shields: next.length ? next : undefined }), group);
+  return (
+    <div className="mt-1 flex flex-wrap items-center gap-1 text-[12px] text-fog">
+      <span className="grow">
+        {shields.length
+          ? `${shields.length} ${shields.length === 1 ? 'area is' : 'areas are'} left alone by accents`
+          : 'Accents act on all of it'}
+      </span>
+      <button
+        className="key-quiet"
+        aria-pressed={drawing}
+        title="Draw a rectangle on the picture: accents leave it as it is"
+        aria-label={`Shield an area of ${source.name}`}
+        onClick={() => useView.setState({ drawing: drawing ? null : 'shield' })}
+      >
+        Shield
+      </button>
+      {shields.map(({ id, soft }, i) => (
+        <span key={id} className="flex w-full items-center gap-1 pl-3">
+          <span className="grow">area {i + 1}, edge</span>
+          <input
+            className="range w-20"
+            type="range"
+            min={0}
+            max={0.2}
+            step={0.005}
+            aria-label={`Edge of area ${i + 1} of ${source.name}`}
+            value={soft}
+            onChange={(event) =>
+              set(
+                shields.map((one) => (one.id === id ? { ...one, soft: Number(event.currentTarget.value) } : one)),
+                `shield-${id}`,
+              )
+            }
+          />
+          <button
+            className="key-quiet"
+            aria-label={`Remove area ${i + 1} of ${source.name}`}
+            onClick={() => set(shields.filter((one) => one.id !== id))}
+          >
+            <Trash2 size={12} />
+          </button>
+        </span>
+      ))}
+    </div>
+  );
+}
 
 const STATES = { looking: 'looking…', here: '', locked: 'waiting for permission', missing: 'missing' } as const;
 
@@ -112,6 +166,7 @@ export function SourceRow({
           ))}
         </div>
       )}
+      {video && !source.still && <Shields source={source} />}
       {audio.length > 0 && source.role === 'footage' && (
         <label className="mt-1 flex items-center gap-2 text-[12px] text-fog">
           <span className="grow">Content</span>

@@ -1,8 +1,11 @@
-/** Draws a rectangle on the picture that is then watched. */
+/** Draws a rectangle on the picture that is then watched, or shielded from accents. */
 import { useState, type PointerEvent } from 'react';
-import type { Region } from '../../core/document/types.ts';
+import { nanoid } from 'nanoid';
+import { updateSource } from '../../core/document/edits.ts';
+import type { Region, Source } from '../../core/document/types.ts';
 import { useDerived } from '../stores/derived.ts';
 import { shownAt, type Shown } from '../stores/focus.ts';
+import { edit } from '../stores/montage.ts';
 import { watchFor } from '../stores/watching.ts';
 import { notice, useView } from '../stores/view.ts';
 
@@ -22,6 +25,14 @@ function inSource({ x, y, w, h }: Region, { toSource }: Shown): Region | null {
   return right - left < SMALLEST || bottom - top < SMALLEST
     ? null
     : { x: left, y: top, w: right - left, h: bottom - top };
+}
+
+/** Softness of the edge of a new one, share of the picture's height. */
+const SOFT = 0.02;
+
+function addShield(source: Source, region: Region): void {
+  edit(updateSource(source.id, { shields: [...(source.shields ?? []), { id: nanoid(8), region, soft: SOFT }] }));
+  notice('Accents leave this area as it is.');
 }
 
 const between = (a: Corner, b: Corner): Region => ({
@@ -54,6 +65,7 @@ export function RegionDrawer() {
     if (!shown) return notice('No footage stands at the playhead.', 'error');
     const region = inSource(between(from, to), shown);
     if (!region) return notice('The rectangle is too small, or beside the picture.', 'error');
+    if (drawing === 'shield') return addShield(shown.source, region);
     const name = `${drawing === 'appears' ? 'Sign' : 'Change'} ${derived.montage.watches.length + 1}`;
     void watchFor(shown.source, region, shown.t, drawing, name);
   };

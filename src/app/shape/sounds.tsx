@@ -12,6 +12,7 @@ import {
   SOUND_PICKS,
   SOUND_PLACES,
   type AccentSound,
+  type Key,
   type LaneMove,
   type SoundAsset,
 } from '../../core/document/types.ts';
@@ -89,6 +90,7 @@ export function Sounds() {
           key={sound.id}
           accent={accent.id}
           sound={sound}
+          tail={Math.max(1, accent.tail)}
           hear={frame === null ? null : () => hearOn(frame, accent, [{ ...sound, on: true }])}
           onAnother={() => setShelf(sound.id)}
         />
@@ -147,11 +149,14 @@ export function Sounds() {
 function SoundCard({
   accent,
   sound,
+  tail,
   hear,
   onAnother,
 }: {
   accent: string;
   sound: AccentSound;
+  /** Frames of the accent after its hit. */
+  tail: number;
   hear: (() => void) | null;
   onAnother: () => void;
 }) {
@@ -217,12 +222,7 @@ function SoundCard({
       <Line label="Later by">{number('Offset', 'offset', -3600, 3600)} frames</Line>
       <Line label="Gain">
         {steady === null ? (
-          <>
-            along a curve
-            <button className="key-quiet" onClick={() => set({ gain: 0 })}>
-              even
-            </button>
-          </>
+          <GainCurve keys={sound.gain as readonly Key[]} name={name} onKeys={(gain, group) => set({ gain }, group)} />
         ) : (
           <>
             <input
@@ -245,6 +245,21 @@ function SoundCard({
               onValue={(gain) => set({ gain }, 'gain')}
             />
             dB
+            <button
+              className="key-quiet px-0.5"
+              aria-label={`Gain of ${name} along a curve`}
+              title="Another gain at other frames"
+              onClick={() =>
+                set({
+                  gain: [
+                    { at: 0, value: steady, ease: 'linear' },
+                    { at: tail, value: Math.max(LIMITS.decibels.min, steady - 12), ease: 'linear' },
+                  ],
+                })
+              }
+            >
+              curve
+            </button>
           </>
         )}
       </Line>
@@ -327,6 +342,65 @@ function SoundCard({
         </>
       )}
     </section>
+  );
+}
+
+/** Gains at frames of the accent; between two of them it runs evenly in decibels. */
+function GainCurve({
+  keys,
+  name,
+  onKeys,
+}: {
+  keys: readonly Key[];
+  name: string;
+  onKeys: (gain: AccentSound['gain'], group?: string) => void;
+}) {
+  const put = (at: number, change: Partial<Key>): void =>
+    onKeys(
+      keys
+        .map((key, i) => (i === at ? { ...key, ...change } : key))
+        .sort((a, b) => a.at - b.at)
+        .filter((key, i, all) => key.at !== all[i + 1]?.at),
+      'gain',
+    );
+  const last = keys.at(-1)!;
+  return (
+    <span className="flex flex-col gap-1">
+      {keys.map(({ at, value }, i) => (
+        <span key={i} className="flex items-center gap-1">
+          <NumberField
+            label={`Frame of gain ${i + 1} of ${name}`}
+            value={at}
+            min={-3600}
+            max={3600}
+            className="field mono w-12 px-1 py-0 text-[12px]"
+            onLeave
+            onValue={(frame) => put(i, { at: frame })}
+          />
+          <NumberField
+            label={`Gain ${i + 1} of ${name}, decibels`}
+            value={value}
+            min={LIMITS.decibels.min}
+            max={LIMITS.decibels.max}
+            step={0.5}
+            className="field mono w-14 px-1 py-0 text-[12px]"
+            onValue={(decibels) => put(i, { value: decibels })}
+          />
+          dB
+          <button
+            className="key-quiet px-0.5"
+            aria-label={`Remove gain ${i + 1} of ${name}`}
+            onClick={() => onKeys(keys.length > 2 ? keys.filter((_, k) => k !== i) : keys[i === 0 ? 1 : 0]!.value)}
+          >
+            <Trash2 size={12} />
+          </button>
+        </span>
+      ))}
+      <button className="key-quiet -ml-1.5 self-start" onClick={() => onKeys([...keys, { ...last, at: last.at + 4 }])}>
+        <Plus size={12} />
+        another frame
+      </button>
+    </span>
   );
 }
 

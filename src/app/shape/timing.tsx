@@ -145,6 +145,17 @@ export function Timing() {
       {pick('unit', 'Time counts in', TIME_UNITS)}
       {pick('until', 'It ends', UNTILS)}
       {pick('confine', 'Over a join it', CONFINES)}
+      {montage.sources.some(({ shields }) => shields?.length) && (
+        <label className="flex items-center gap-2 text-[12px] text-fog">
+          <input
+            type="checkbox"
+            className="accent-lamp"
+            checked={accent.overShields ?? false}
+            onChange={(event) => set({ overShields: event.currentTarget.checked })}
+          />
+          acts on shielded areas, too
+        </label>
+      )}
       {pick('cover', 'Borders are', COVERS)}
       <label className="flex items-center gap-2 text-[12px] text-fog">
         <input

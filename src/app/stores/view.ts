@@ -39,8 +39,8 @@ interface View {
   order: readonly string[] | null;
   /** What the last key decided. */
   decided: { readonly text: string; readonly montage: Montage } | null;
-  /** A rectangle to watch is being drawn on the picture, or the chosen hit's focus is being set. */
-  drawing: 'appears' | 'changes' | 'focus' | null;
+  /** A rectangle to watch is being drawn on the picture, or the chosen hit's focus is being set, or an area that accents leave alone. */
+  drawing: 'appears' | 'changes' | 'focus' | 'shield' | null;
   /** The format that is looked at; null: the montage's own shape. */
   format: string | null;
   jobs: readonly JobState[];

@@ -20,6 +20,7 @@ import { isOfKind } from '../document/hits.ts';
 import { hash } from '../base/hash.ts';
 import { lowerBound } from '../base/search.ts';
 import { enlargement, enlargementPass } from './cover.ts';
+import { shieldMasks } from './shields.ts';
 import { once } from '../base/once.ts';
 import { eased } from './easing.ts';
 import { framer } from './framer.ts';
@@ -240,9 +241,11 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
     return known;
   };
 
-  const passesOf = (placed: readonly PlacedAccent[], frame: number, passes: Pass[]): number => {
+  /** @param over those that act on shielded areas, too: they are drawn after all others */
+  const passesOf = (placed: readonly PlacedAccent[], frame: number, under: Pass[], over: Pass[]): number => {
     let shift = 0;
     for (const one of placed) {
+      const passes = one.accent.accent.overShields ? over : under;
       const resolved = resolve(one, frame);
       shift += resolved.shift;
       const { cover } = one.accent.accent;
@@ -302,6 +305,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       const time = line.timeOf(frame);
       const span = line.spanAt(frame);
       const passes: Pass[] = [];
+      const above: Pass[] = [];
       let shift = 0;
       if (!plain) {
         const { under, over, shotWide } = laid();
@@ -314,12 +318,14 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
           under.filter((b) => frame >= b.from && frame <= b.to),
           frame,
           passes,
+          above,
         );
-        shift += passesOf(placed, frame, passes);
+        shift += passesOf(placed, frame, passes, above);
         shift += passesOf(
           over.filter((b) => frame >= b.from && frame <= b.to),
           frame,
           passes,
+          above,
         );
       }
       /** The source frame `by` output frames later, never over a join. */
@@ -362,12 +368,24 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
                 : pass,
             )
           : list;
+      /** Passes that show the picture as it is where it is shielded. */
+      const shielded = (touched: boolean): Pass[] => {
+        const source = span && sources.get(span.clip.source);
+        const plainly = pictureAt(0);
+        // While two clips are seen, neither is as it is.
+        if (!touched || !source?.shields?.length || !source.video || !plainly || joinAt(joined(), frame)) return [];
+        const at = others.push(plainly) - 1;
+        return shieldMasks(source.shields, plainly, source.video.width / source.video.height, aspect).map((mask) => ({
+          ...fadePass(at, 1),
+          mask,
+        }));
+      };
       const plan = {
         frame,
         time,
         duration: line.timeOf(frame + 1) - time,
         picture: pictureAt(shift),
-        passes: placed(passes),
+        passes: [...placed(passes), ...shielded(passes.length > 0), ...placed(above)],
         others,
       };
       // Another frame that is shown instead of this one is of one clip.

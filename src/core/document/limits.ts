@@ -55,6 +55,8 @@ export const LIMITS = {
   examples: 500,
   families: 1000,
   formats: 32,
+  /** Areas of a source that accents leave as they are. */
+  shields: 32,
   /** Places of a moving focus. */
   trackPoints: 10_000,
   /** Prints kept of one family. */

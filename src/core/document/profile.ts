@@ -9,7 +9,7 @@ import type { Migrations } from './document.ts';
 export const profileOf = (
   name: string,
   { watches, examples, sensitivity, families }: Montage,
-  { delay, tracks, content }: Pick<Source, 'delay' | 'tracks' | 'content'>,
+  { delay, tracks, content, shields }: Pick<Source, 'delay' | 'tracks' | 'content' | 'shields'>,
 ): Profile => ({
   format: 'akmeon-profile',
   version: PROFILE_VERSION,
@@ -25,6 +25,7 @@ export const profileOf = (
     .filter(({ state, examples }) => state !== 'open' && examples.length)
     .map((family) => ({ ...family, members: [] })),
   content,
+  ...(shields && { shields }),
 });
 
 /** The montage with what the profile knows: its own watches and examples stay, those of the same id are replaced. */
@@ -47,6 +48,7 @@ export function applyProfile(montage: Montage, source: string, profile: Profile)
             delay: profile.delay,
             tracks: one.tracks.map((role, i) => profile.tracks[i] ?? role),
             content: profile.content,
+            ...(profile.shields && { shields: profile.shields }),
           }
         : one,
     ),

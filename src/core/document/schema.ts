@@ -258,6 +258,7 @@ const MONTAGE = {
     cover: oneOf(COVERS),
     until: oneOf(UNTILS),
     ramp: optional(ref('Ramp')),
+    overShields: optional(Type.Boolean({ description: 'Acts on shielded areas, too.' })),
     sounds: optional(array(ref('AccentSound'), { maxItems: LIMITS.sounds })),
     lanes: optional(
       array(ref('LaneMove'), {
@@ -352,6 +353,10 @@ const MONTAGE = {
       h: Type.Number({ exclusiveMinimum: 0, maximum: 1 }),
     },
     { description: "A rectangle in shares of the picture's width and height." },
+  ),
+  Shield: object(
+    { id: id(), region: ref('Region'), soft: number(0, 0.5, "Width of its edge, shares of the picture's height.") },
+    { description: 'An area of the picture that accents leave as it is.' },
   ),
   Sensitivity: Type.Partial(
     object(
@@ -519,6 +524,7 @@ const MONTAGE = {
         description: 'How loud each of its tracks is heard; where absent the one listened to is.',
       }),
     ),
+    shields: optional(array(ref('Shield'), { maxItems: LIMITS.shields })),
     still: optional(Type.Boolean({ description: 'One picture, shown for as long as a clip of it lasts.' })),
   }),
   Clip: object({
@@ -772,6 +778,7 @@ const MONTAGE = {
     sensitivity: ref('Sensitivity'),
     families: array(ref('NamedFamily'), { maxItems: LIMITS.families }),
     content: oneOf(CONTENTS),
+    shields: optional(array(ref('Shield'), { maxItems: LIMITS.shields })),
   }),
   AccentFile: object({
     format: Type.Literal('akmeon-accent'),

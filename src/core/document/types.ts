@@ -27,6 +27,7 @@ export type Repeat = Of<'Repeat'>;
 export type EffectUse = Of<'EffectUse'>;
 export type Accent = Of<'Accent'>;
 export type Region = Of<'Region'>;
+export type Shield = Of<'Shield'>;
 export type Watch = Of<'Watch'>;
 export type SoundExample = Of<'SoundExample'>;
 /** A moment of a source: found by a detector, or decided on by a person. */
