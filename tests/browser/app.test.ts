@@ -178,6 +178,10 @@ describe('from a file to an exported accent, through the interface', () => {
 
   it('exports: accent frames differ as planned, untouched ones equal the source, sound in sync', async () => {
     await main(page).click();
+    // The accent's own knock would be heard beside the recording's clicks.
+    await station(page, 'Bring in');
+    await page.getByRole('slider', { name: 'Volume of the accents' }).fill('0');
+    await station(page, 'Export');
     const path = await exported(page, 'out.mp4');
     const [mine, source] = [parts.file(path), parts.file(fixture('hits.mp4'))];
     const read = await parts.page.evaluate((url) => window.parts.read(url), mine);

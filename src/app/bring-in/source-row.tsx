@@ -1,7 +1,14 @@
 /** A source: what it is and holds, and how it gets into the row. */
 import { FileImage, FileVideo, Music, Trash2 } from 'lucide-react';
 import { removeSource, updateSource } from '../../core/document/edits.ts';
-import { CONTENTS, TRACK_ROLES, type Content, type Shield, type Source, type TrackRole } from '../../core/document/types.ts';
+import {
+  CONTENTS,
+  TRACK_ROLES,
+  type Content,
+  type Shield,
+  type Source,
+  type TrackRole,
+} from '../../core/document/types.ts';
 import { rateLabel } from '../../core/base/time.ts';
 import { trackRole } from '../../core/finding/detectors/index.ts';
 import { listenTo, setTrackRole } from '../stores/finding.ts';

@@ -6,7 +6,7 @@ import type { Occurrence } from '../timeline/occurrences.ts';
 import type { EffectRegistry } from './effect-spec.ts';
 import { accentPasses, SINGLE_RUN, type Pass } from './passes.ts';
 import { placesOf, prepare, steadied } from './prepare.ts';
-import type { Accent, Bed, Hit, Montage, Source } from '../document/types.ts';
+import type { Accent, Bed, Hit, Montage, Source, Stretch } from '../document/types.ts';
 import {
   ageOn,
   anchorsOf,
@@ -29,6 +29,7 @@ import type { Framed } from '../timeline/framing.ts';
 import { joinAt, joinsOf } from '../timeline/joins.ts';
 import type { ClipSpan, MediaIndex, Mixed, Timeline } from '../timeline/timeline.ts';
 import { rampedTimeline } from './ramps.ts';
+import { hasTitles, titlePlanner, type PlannedTitle } from './titles.ts';
 
 export type { Pass } from './passes.ts';
 export type { PlacedAccent } from './placements.ts';
@@ -51,6 +52,8 @@ export interface FramePlan {
   readonly others: readonly PlannedPicture[];
   /** In drawing order. Empty: the frame is shown as it was decoded. */
   readonly passes: readonly Pass[];
+  /** Over all of it, in drawing order. */
+  readonly titles: readonly PlannedTitle[];
 }
 
 /** An accent being shaped, drawn as if it lay on `frame` whatever the rules say. */
@@ -89,7 +92,7 @@ interface Frames {
 }
 
 /** First and last montage frames of what a bed lies on; none where its clip or its hits are not there. */
-function stretchesOf({ stretch }: Bed, shown: readonly Occurrence[], line: Timeline): Frames[] {
+function stretchesOf(stretch: Stretch, shown: readonly Occurrence[], line: Timeline): Frames[] {
   const ofSpan = ({ first, end }: Timeline['spans'][number]): Frames => ({ from: first, to: end - 1 });
   switch (stretch.kind) {
     case 'all':
@@ -141,7 +144,7 @@ function placedBeds(
   return montage.beds.flatMap((bed) => {
     const accent = bed.on && montage.accents.find((a) => a.id === bed.accent);
     if (!accent) return [];
-    return stretchesOf(bed, shown, line).flatMap(({ from, to }, i) => {
+    return stretchesOf(bed.stretch, shown, line).flatMap(({ from, to }, i) => {
       if (to < from) return [];
       const tail = to - from;
       const anchors = { start: 0, end: tail, clip: tail, next: tail + 1 };
@@ -197,6 +200,11 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
     };
   });
   const joined = once(() => joinsOf(line));
+  const titled = once(() =>
+    hasTitles(montage)
+      ? titlePlanner(montage.titles ?? [], shown(), line, (stretch) => stretchesOf(stretch, shown(), line))
+      : () => [],
+  );
   const enlargements = new WeakMap<PlacedAccent, number>();
   const shots = new Map<number, number>();
 
@@ -386,6 +394,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         duration: line.timeOf(frame + 1) - time,
         picture: pictureAt(shift),
         passes: [...placed(passes), ...shielded(passes.length > 0), ...placed(above)],
+        titles: titled()(frame),
         others,
       };
       // Another frame that is shown instead of this one is of one clip.

@@ -55,6 +55,8 @@ export const LIMITS = {
   examples: 500,
   families: 1000,
   formats: 32,
+  titles: 500,
+  titleText: 10_000,
   /** Areas of a source that accents leave as they are. */
   shields: 32,
   /** Places of a moving focus. */

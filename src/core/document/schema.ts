@@ -40,6 +40,9 @@ import {
   SOUND_PLACES,
   SOURCE_ROLES,
   TIME_UNITS,
+  TITLE_FONTS,
+  TITLE_MOVES,
+  TITLE_SIDES,
   TRACK_ROLES,
   UNTILS,
   WATCH_MODES,
@@ -71,6 +74,8 @@ const keyTime = () =>
   );
 const bytes = (maxLength: number) =>
   Type.String({ pattern: '^[A-Za-z0-9+/]*={0,2}$', maxLength, description: 'Base 64.' });
+
+const colour = () => Type.String({ pattern: '^#[0-9a-fA-F]{6}$' });
 
 const pixels = () => Type.Integer({ minimum: 2, maximum: 8192, multipleOf: 2 });
 
@@ -670,6 +675,42 @@ const MONTAGE = {
     intensity: number(0, 2),
     seed: seed(),
   }),
+  Title: object(
+    {
+      id: id(),
+      on: flag(),
+      text: Type.String({
+        maxLength: LIMITS.titleText,
+        description: 'Lines; {n}, {of}, {kind}, {time}, {frame}, {up} and {down} stand for what they are on a frame.',
+      }),
+      font: oneOf(TITLE_FONTS),
+      size: number(0.5, 100, 'Height of a line, % of the frame height.'),
+      weight: whole(100, 900),
+      colour: colour(),
+      box: union([none(), colour()], { description: 'Colour behind it.' }),
+      outline: number(0, 0.3, 'Width of its dark outline, shares of its size.'),
+      shadow: flag(),
+      align: oneOf(TITLE_SIDES),
+      x: number(-300, 300, 'Of its middle, or of the side it is aligned to; % of the frame height from the middle.'),
+      y: number(-300, 300),
+      where: union([
+        ref('Stretch'),
+        object(
+          {
+            kind: Type.Literal('each'),
+            kinds: array(oneOf(HIT_KINDS), { maxItems: 64, description: 'None: any kept kind.' }),
+            before: whole(0, 3600, 'Output frames before the hit.'),
+            after: whole(0, 36_000, 'After it; it ends where that of the next hit begins.'),
+          },
+          { description: 'On each kept hit of these kinds.' },
+        ),
+      ]),
+      comes: oneOf(TITLE_MOVES),
+      goes: oneOf(TITLE_MOVES),
+      over: whole(0, 600, 'Output frames in which it comes, and goes.'),
+    },
+    { description: 'Text over the picture and everything on it.' },
+  ),
   HandPlacement: object(
     {
       id: id(),
@@ -753,6 +794,7 @@ const MONTAGE = {
     rules: array(ref('Rule'), { maxItems: LIMITS.rules }),
     byHand: array(ref('HandPlacement'), { maxItems: LIMITS.overrides }),
     beds: array(ref('Bed'), { maxItems: LIMITS.beds }),
+    titles: optional(array(ref('Title'), { maxItems: LIMITS.titles })),
     overrides: Type.Record(Type.String(), ref('Override'), {
       maxProperties: LIMITS.overrides,
       description: 'By placement: rule, bar, hit, at sign, clip.',

@@ -53,6 +53,7 @@ export type Run = Of<'Run'>;
 export type Rule = Of<'Rule'>;
 export type Stretch = Of<'Stretch'>;
 export type Bed = Of<'Bed'>;
+export type Title = Of<'Title'>;
 export type Override = Of<'Override'>;
 export type OwnRegions = Of<'OwnRegions'>;
 export type Format = Of<'Format'>;
@@ -92,6 +93,25 @@ export const DEFAULT_SOUND = {
   spreadPitch: 0,
   follow: 1,
 } as const satisfies Partial<AccentSound>;
+
+/** What a title is where nothing is said. */
+export const DEFAULT_TITLE = {
+  on: true,
+  font: 'sans',
+  size: 9,
+  weight: 700,
+  colour: '#ffffff',
+  box: null,
+  outline: 0.06,
+  shadow: true,
+  align: 'middle',
+  x: 0,
+  y: 36,
+  where: { kind: 'all' },
+  comes: 'fade',
+  goes: 'fade',
+  over: 8,
+} as const satisfies Partial<Title>;
 
 /** What is heard of a clip where nothing is said. */
 export const DEFAULT_CLIP_SOUND: ClipSound = { gain: 1, mute: false, fadeIn: 0, fadeOut: 0, early: 0, late: 0 };

@@ -91,6 +91,13 @@ export const EASING_NAMES = [
 ] as const;
 export type EasingName = (typeof EASING_NAMES)[number];
 
+/** Typefaces of titles: those that ship with Akmeon. */
+export const TITLE_FONTS = ['sans', 'mono'] as const;
+export const TITLE_SIDES = ['left', 'middle', 'right'] as const;
+/** How a title comes and goes. */
+export const TITLE_MOVES = ['cut', 'fade', 'drop', 'push', 'type', 'flicker'] as const;
+export type TitleMove = (typeof TITLE_MOVES)[number];
+
 /** How a clip follows from the one before it. */
 export const JOINS = ['fade', 'flow'] as const;
 export type JoinKind = (typeof JOINS)[number];

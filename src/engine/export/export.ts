@@ -183,7 +183,7 @@ export async function exportMontage(
       const drawing = await frameServer.drawing(plan);
       const { picture } = drawing;
       let data: Promise<Uint8Array<ArrayBuffer>>;
-      if (picture && plan.passes.length === 0 && passable(picture, width, height))
+      if (picture && plan.passes.length === 0 && plan.titles.length === 0 && passable(picture, width, height))
         data = Promise.resolve(picture.yuv.data);
       else {
         data = pool ? pool.planes(drawing) : frameServer.planes(drawing, width, height);

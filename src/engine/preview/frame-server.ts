@@ -29,6 +29,7 @@ import { StillReader } from '../media/still.ts';
 import { listedIndex, type ListedStarts } from '../media/starts.ts';
 import { evened, type YuvFrame } from '../media/yuv.ts';
 import type { Drawing, FrameRenderer, Picture } from '../render/frame-renderer.ts';
+import { titleFonts } from '../render/stamps.ts';
 import { chooseRenderer, type RendererChoice } from '../render/choose.ts';
 
 export interface ShowOptions {
@@ -61,15 +62,18 @@ function tableKey(table: ColourTable): number {
 
 /** What a finished frame is made of: two frames with the same key look the same. */
 function frameKey(plan: FramePlan, { width, height }: ShowOptions): string {
-  return JSON.stringify([width, height, plan.picture, plan.others, plan.passes], (name, value: unknown) => {
-    // A table is long: its fingerprint stands for it.
-    if (name === 'table' && value) return tableKey(value as ColourTable);
-    const { at, open } = (value ?? {}) as { at?: unknown; open?: unknown };
-    // An open shutter is told by what it sees at three moments.
-    return typeof at === 'function' && typeof open === 'number'
-      ? { ...(value as object), at: [-0.5, 0, 0.5].map((share) => (at as (offset: number) => unknown)(share * open)) }
-      : value;
-  });
+  return JSON.stringify(
+    [width, height, plan.picture, plan.others, plan.passes, plan.titles],
+    (name, value: unknown) => {
+      // A table is long: its fingerprint stands for it.
+      if (name === 'table' && value) return tableKey(value as ColourTable);
+      const { at, open } = (value ?? {}) as { at?: unknown; open?: unknown };
+      // An open shutter is told by what it sees at three moments.
+      return typeof at === 'function' && typeof open === 'number'
+        ? { ...(value as object), at: [-0.5, 0, 0.5].map((share) => (at as (offset: number) => unknown)(share * open)) }
+        : value;
+    },
+  );
 }
 
 /** Pairs whose movement is kept, and milliseconds that a frame stands mixed before it is made: it may be passed over. */
@@ -304,7 +308,8 @@ export class FrameServer {
     const picture = await this.pictureOf(plan.picture, quick);
     const others: (Picture | null)[] = [];
     for (const other of plan.others) others.push(await this.pictureOf(other, quick));
-    return { picture, others, passes: plan.passes };
+    if (plan.titles.length) await titleFonts();
+    return { picture, others, passes: plan.passes, titles: plan.titles };
   }
 
   private plan(frame: number, { plain, audition }: Pick<ShowOptions, 'plain' | 'audition'>): FramePlan {

@@ -1,4 +1,5 @@
 /** What draws planned frames: on the graphics unit, or on the processor's lanes. Both take the same and give the same. */
+import type { PlannedTitle } from '../../core/accents/titles.ts';
 import type { Pass } from '../../core/accents/plan.ts';
 import type { VideoInfo } from '../../core/document/types.ts';
 import type { Framed } from '../../core/timeline/framing.ts';
@@ -17,6 +18,8 @@ export interface Drawing {
   readonly picture: Picture | null;
   readonly others: readonly (Picture | null)[];
   readonly passes: readonly Pass[];
+  /** Over all of it. */
+  readonly titles?: readonly PlannedTitle[] | undefined;
   /** Quicker, with fewer moments of an open shutter. */
   readonly draft?: boolean | undefined;
 }

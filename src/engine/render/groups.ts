@@ -4,6 +4,7 @@ import { drawGroups, lower, standsStill, type Group } from '../../effects/compos
 import { scaledSize } from '../../effects/shrink.ts';
 import type { Drawing, Picture } from './frame-renderer.ts';
 import type { Encoding } from './shaders.ts';
+import { stampOf, type Stamp } from './stamps.ts';
 
 /** One group of steps with all that it reads, and what it is drawn into. */
 export interface GroupDraw<T> {
@@ -66,18 +67,21 @@ export interface Lowered {
   readonly picture: Picture | null;
   readonly others: readonly (Picture | null)[];
   readonly steps: readonly Step[];
+  /** Laid over the finished frame. */
+  readonly stamps: readonly Stamp[];
 }
 
-export const lowered = ({ picture, others, passes, draft }: Drawing, view: View): Lowered => ({
+export const lowered = ({ picture, others, passes, titles, draft }: Drawing, view: View): Lowered => ({
   picture,
   others,
   steps: lower(passes, view, draft),
+  stamps: titles?.map((title) => stampOf(title, view)) ?? [],
 });
 
 /** Draws a frame that shows something into a picture of displayed colours. */
 export function drawFrame<T>(
   drawer: Drawer<T>,
-  { picture, others, steps }: Lowered & { readonly picture: Picture },
+  { picture, others, steps }: Omit<Lowered, 'stamps'> & { readonly picture: Picture },
   view: View,
   into: T,
 ): void {

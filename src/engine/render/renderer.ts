@@ -11,6 +11,7 @@ import { EngineError } from '../errors.ts';
 import type { YuvFrame } from '../media/yuv.ts';
 import { NOTHING, type Drawing, type FrameRenderer, type Picture, type Wanted } from './frame-renderer.ts';
 import { drawFrame, lowered, KeptFrames, type Drawer, type GroupDraw } from './groups.ts';
+import type { Stamp } from './stamps.ts';
 import { DEVELOP, developUniforms, drawDevelopedShader, drawShader, drawUniforms } from './shaders.ts';
 
 const VERTEX = `#version 300 es
@@ -36,6 +37,13 @@ void main() {
   result = gl_FragCoord.x < edge ? texelFetch(beside, at, 0) : texelFetch(below, at, 0);
   if (line > 0.0 && abs(gl_FragCoord.x - edge) < 1.0) result = vec4(0.95, 0.65, 0.25, 1.0);
 }`;
+
+/** A premultiplied picture in its place. */
+const STAMP = `${HEAD}
+uniform sampler2D stamp;
+uniform vec2 corner;
+uniform float opacity;
+void main() { result = texelFetch(stamp, ivec2(gl_FragCoord.xy - corner), 0) * opacity; }`;
 
 /** A finished frame as planes of I420, four bytes a pixel: exactly what `rgbaToI420` makes of it. Widths in eights. */
 const PACK = `${HEAD}
@@ -405,10 +413,39 @@ export class Renderer implements FrameRenderer, Drawer<Target> {
   /** Draws a frame into eight bits as displayed, rows top first. */
   private draw({ picture, ...rest }: Drawing, target: Target): void {
     const { gl } = this;
-    if (picture) return drawFrame(this, { ...lowered({ picture, ...rest }, target), picture }, target, target);
+    if (picture) {
+      const { stamps, ...drawing } = lowered({ picture, ...rest }, target);
+      drawFrame(this, { ...drawing, picture }, target, target);
+      stamps.forEach((stamp) => this.lay(stamp, target));
+      return;
+    }
     gl.bindFramebuffer(gl.FRAMEBUFFER, target.framebuffer);
     gl.clearColor(0, 0, 0, 1);
     gl.clear(gl.COLOR_BUFFER_BIT);
+  }
+
+  /** Lays a title over a finished frame. */
+  private lay({ data, width, height, x, y, opacity }: Stamp, target: Target): void {
+    const { gl } = this;
+    const entry = this.program('stamp', () => STAMP);
+    gl.useProgram(entry.program);
+    const texture = gl.createTexture()!;
+    gl.activeTexture(gl.TEXTURE0);
+    gl.bindTexture(gl.TEXTURE_2D, texture);
+    gl.pixelStorei(gl.UNPACK_ALIGNMENT, 4);
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA8, width, height, 0, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(data.buffer));
+    for (const name of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER])
+      gl.texParameteri(gl.TEXTURE_2D, name, gl.NEAREST);
+    gl.uniform1i(this.locate(entry, 'stamp'), 0);
+    this.set(entry, 'corner', [x, y]);
+    this.set(entry, 'opacity', opacity);
+    gl.enable(gl.BLEND);
+    gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, target.framebuffer);
+    gl.viewport(x, y, width, height);
+    gl.drawArrays(gl.TRIANGLES, 0, 3);
+    gl.disable(gl.BLEND);
+    gl.deleteTexture(texture);
   }
 
   /** True where a frame made of this is kept. */

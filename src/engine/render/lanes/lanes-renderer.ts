@@ -11,6 +11,7 @@ import { EngineError } from '../../errors.ts';
 import { NOTHING, type Drawing, type FrameRenderer, type Picture, type Wanted } from '../frame-renderer.ts';
 import { drawFrame, KeptFrames, lowered, type Lowered, type Drawer, type GroupDraw } from '../groups.ts';
 import { drawShader, drawUniforms } from '../shaders.ts';
+import { laidOver } from '../stamps.ts';
 import { develop, kernelsIn } from './develop.ts';
 import { compileShader, PICTURES, type Place } from './compile.ts';
 
@@ -156,6 +157,10 @@ export class LanesRenderer implements FrameRenderer, Drawer<Target> {
     if (!picture) return null;
     const target = this.target(view, 4);
     drawFrame(this, { picture, ...rest }, view, target);
+    if (rest.stamps.length) {
+      const { at, stride, bytes } = target;
+      laidOver(new Uint8Array(this.memory.buffer, at, bytes), view, stride, rest.stamps);
+    }
     return target;
   }
 

@@ -1,0 +1,141 @@
+/** Titles on a frame: which are seen, what they say there, and how far they have come or gone. */
+import { hash, unit } from '../base/hash.ts';
+import { lowerBound } from '../base/search.ts';
+import { isOfKind } from '../document/hits.ts';
+import type { Montage, Stretch, Title, TitleMove } from '../document/types.ts';
+import type { Occurrence } from '../timeline/occurrences.ts';
+import type { Timeline } from '../timeline/timeline.ts';
+
+/** A title as it is drawn on one frame. Places and sizes in frame heights, from the middle. */
+export interface PlannedTitle extends Pick<
+  Title,
+  'font' | 'weight' | 'colour' | 'box' | 'outline' | 'shadow' | 'align'
+> {
+  readonly text: string;
+  readonly size: number;
+  readonly x: number;
+  readonly y: number;
+  /** 0-1, more than 0. */
+  readonly opacity: number;
+}
+
+/** One stretch that a title is seen on, output frames, both inclusive. */
+interface Seen {
+  readonly title: Title;
+  readonly from: number;
+  readonly to: number;
+  /** Which of how many it is, counted from 1, and the hit it is on. */
+  readonly n: number;
+  readonly of: number;
+  readonly kind: string;
+}
+
+/** How far a title falls, and is pushed, as it comes; frame heights. */
+const DROP = 0.12;
+const PUSH = 0.5;
+
+/** @param stretches output frames that a stretch lies on, in their order */
+export function titlePlanner(
+  titles: readonly Title[],
+  shown: readonly Occurrence[],
+  line: Timeline,
+  stretches: (stretch: Stretch) => readonly { readonly from: number; readonly to: number }[],
+): (frame: number) => PlannedTitle[] {
+  const seen = titles.map((title): Seen[] => {
+    const { where } = title;
+    if (!title.on) return [];
+    if (where.kind !== 'each') {
+      const list = stretches(where).filter(({ from, to }) => to >= from);
+      return list.map(({ from, to }, i) => ({ title, from, to, n: i + 1, of: list.length, kind: '' }));
+    }
+    const on = shown.filter(({ hit }) =>
+      where.kinds.length ? where.kinds.some((kind) => isOfKind(hit, kind)) : hit.kind !== 'join',
+    );
+    return on.map(({ frame, hit }, i) => {
+      const next = on[i + 1];
+      const to = Math.min(line.count - 1, frame + where.after, next ? next.frame - where.before - 1 : Infinity);
+      return { title, from: Math.max(0, frame - where.before), to, n: i + 1, of: on.length, kind: hit.kind };
+    });
+  });
+  return (frame) =>
+    seen.flatMap((list) => {
+      // Stretches of one title can lie over one another: the last that began counts.
+      let at = lowerBound(list, frame + 1, ({ from }) => from) - 1;
+      while (at >= 0 && list[at]!.to < frame) at--;
+      const one = at >= 0 ? planned(list[at]!, frame, line) : null;
+      return one ? [one] : [];
+    });
+}
+
+function planned(seen: Seen, frame: number, line: Timeline): PlannedTitle | null {
+  const { title, from, to } = seen;
+  const over = Math.min(title.over, Math.floor((to - from + 1) / 2));
+  // On its first frame it has come some way already, so that one frame of it is seen, too.
+  const come = over ? Math.min(1, (frame - from + 1) / over) : 1;
+  const left = over ? Math.min(1, (to - frame + 1) / over) : 1;
+  const [inward, outward] = [moved(title.comes, come, frame), moved(title.goes, left, frame)];
+  const said = worded(seen, frame, line);
+  const letters = Math.floor(Math.min(inward.letters, outward.letters) * said.length + 1e-9);
+  const opacity = inward.opacity * outward.opacity;
+  if (opacity <= 0 || letters === 0 || !said.trim()) return null;
+  const { font, weight, colour, box, outline, shadow, align } = title;
+  return {
+    ...{ font, weight, colour, box, outline, shadow, align },
+    text: said.slice(0, letters),
+    size: title.size / 100,
+    x: title.x / 100 + inward.x - outward.x,
+    y: title.y / 100 + inward.y - outward.y,
+    opacity,
+  };
+}
+
+/** What a move does when so much of it is done, 0-1. */
+function moved(
+  move: TitleMove,
+  done: number,
+  frame: number,
+): { readonly opacity: number; readonly x: number; readonly y: number; readonly letters: number } {
+  const still = { opacity: 1, x: 0, y: 0, letters: 1 };
+  if (done >= 1) return still;
+  const rest = (1 - done) ** 3;
+  switch (move) {
+    case 'cut':
+      return still;
+    case 'fade':
+      return { ...still, opacity: done };
+    case 'drop':
+      return { ...still, y: -DROP * rest, opacity: Math.min(1, done * 2) };
+    case 'push':
+      return { ...still, x: -PUSH * rest, opacity: Math.min(1, done * 3) };
+    case 'type':
+      return { ...still, letters: done };
+    case 'flicker':
+      return { ...still, opacity: unit(hash(frame, 77)) < done ? 1 : 0 };
+  }
+}
+
+/** Seconds as minutes, seconds and hundredths. */
+export function clocked(seconds: number): string {
+  const hundredths = Math.max(0, Math.round(seconds * 100));
+  const [m, s, h] = [Math.floor(hundredths / 6000), Math.floor(hundredths / 100) % 60, hundredths % 100];
+  return `${m}:${String(s).padStart(2, '0')}.${String(h).padStart(2, '0')}`;
+}
+
+/** A title's text with its fields; what is none of them stays as it is written. */
+function worded({ title, from, to, n, of, kind }: Seen, frame: number, line: Timeline): string {
+  if (!title.text.includes('{')) return title.text;
+  const now = line.timeOf(frame);
+  const fields: Readonly<Record<string, () => string>> = {
+    n: () => String(n),
+    of: () => String(of),
+    kind: () => kind,
+    frame: () => String(frame),
+    time: () => clocked(now).slice(0, -3),
+    up: () => clocked(now - line.timeOf(from)),
+    down: () => clocked(line.timeOf(to + 1) - now),
+  };
+  return title.text.replace(/\{(\w+)\}/g, (whole, name: string) => fields[name]?.() ?? whole);
+}
+
+/** Whether anything of a montage is a title. */
+export const hasTitles = ({ titles }: Pick<Montage, 'titles'>): boolean => Boolean(titles?.some(({ on }) => on));

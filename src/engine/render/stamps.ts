@@ -1,0 +1,145 @@
+/** Titles as pictures: drawn by the browser once for each wording and size, laid over finished frames as they are displayed. */
+import sansCyrillic from '@fontsource-variable/inter/files/inter-cyrillic-wght-normal.woff2?url';
+import sansGreek from '@fontsource-variable/inter/files/inter-greek-wght-normal.woff2?url';
+import sansLatinMore from '@fontsource-variable/inter/files/inter-latin-ext-wght-normal.woff2?url';
+import sansLatin from '@fontsource-variable/inter/files/inter-latin-wght-normal.woff2?url';
+import monoCyrillic from '@fontsource-variable/jetbrains-mono/files/jetbrains-mono-cyrillic-wght-normal.woff2?url';
+import monoGreek from '@fontsource-variable/jetbrains-mono/files/jetbrains-mono-greek-wght-normal.woff2?url';
+import monoLatinMore from '@fontsource-variable/jetbrains-mono/files/jetbrains-mono-latin-ext-wght-normal.woff2?url';
+import monoLatin from '@fontsource-variable/jetbrains-mono/files/jetbrains-mono-latin-wght-normal.woff2?url';
+import { once } from '../../core/base/once.ts';
+import type { View } from '../../core/accents/effect-spec.ts';
+import type { PlannedTitle } from '../../core/accents/titles.ts';
+
+/** Premultiplied RGBA rows, top first, with its upper left corner in whole pixels of the frame. */
+export interface Stamp extends View {
+  readonly data: Uint8ClampedArray<ArrayBuffer>;
+  readonly x: number;
+  readonly y: number;
+  /** 0-1. */
+  readonly opacity: number;
+}
+
+const FACES: Record<PlannedTitle['font'], readonly string[]> = {
+  sans: [sansLatin, sansLatinMore, sansGreek, sansCyrillic],
+  mono: [monoLatin, monoLatinMore, monoGreek, monoCyrillic],
+};
+const familyOf = (font: PlannedTitle['font'], i: number): string => `Akmeon ${font} ${i}`;
+
+/** Height of a line, shares of the size, and the room around a box. */
+const LEADING = 1.2;
+const ROOM = 0.3;
+/** Most pixels a side of a title. */
+const MOST = 8192;
+/** Pictures of titles that are kept. */
+const MOST_KEPT = 32;
+
+/** Has the typefaces in this thread; where one cannot be read the browser's own stands in for it. */
+export const titleFonts = once(async (): Promise<void> => {
+  const fonts = (globalThis as unknown as { fonts?: FontFaceSet }).fonts;
+  if (!fonts) return;
+  await Promise.all(
+    Object.entries(FACES).flatMap(([font, urls]) =>
+      urls.map(async (url, i) => {
+        const face = new FontFace(familyOf(font as PlannedTitle['font'], i), `url(${url})`, { weight: '100 900' });
+        fonts.add(await face.load());
+      }),
+    ),
+  ).catch(() => undefined);
+});
+
+type Picture = Pick<Stamp, 'data' | 'width' | 'height'> & { readonly left: number; readonly top: number };
+const kept = new Map<string, Picture>();
+
+/** What a title looks like at a size, from the point it is placed by. */
+function pictureOf(
+  { text, font, weight, colour, box, outline, shadow, align, size }: PlannedTitle,
+  height: number,
+): Picture {
+  const pixels = Math.max(1, size * height);
+  const canvas = new OffscreenCanvas(1, 1);
+  const pen = canvas.getContext('2d', { willReadFrequently: true })!;
+  const families = FACES[font].map((_, i) => `"${familyOf(font, i)}"`).join(', ');
+  const style = `${weight} ${pixels}px ${families}, ${font === 'mono' ? 'monospace' : 'sans-serif'}`;
+  pen.font = style;
+  const lines = text.split('\n');
+  const widths = lines.map((line) => pen.measureText(line).width);
+  const wide = Math.max(1, ...widths);
+  const room = Math.ceil(pixels * (ROOM + outline + (shadow ? 0.15 : 0)));
+  const [w, h] = [Math.ceil(wide) + 2 * room, Math.ceil(lines.length * LEADING * pixels) + 2 * room].map((v) =>
+    Math.min(MOST, v),
+  ) as [number, number];
+  canvas.width = w;
+  canvas.height = h;
+  pen.font = style;
+  pen.textBaseline = 'middle';
+  pen.lineJoin = 'round';
+  if (box) {
+    pen.fillStyle = box;
+    const inner = Math.max(0, room - pixels * ROOM);
+    pen.fillRect(inner, inner, w - 2 * inner, h - 2 * inner);
+  }
+  lines.forEach((line, i) => {
+    const x = room + (align === 'left' ? 0 : align === 'right' ? wide - widths[i]! : (wide - widths[i]!) / 2);
+    const y = room + (i + 0.5) * LEADING * pixels;
+    if (shadow) {
+      pen.shadowColor = 'rgba(0, 0, 0, 0.6)';
+      pen.shadowBlur = pixels * 0.12;
+      pen.shadowOffsetY = pixels * 0.04;
+    }
+    if (outline > 0) {
+      pen.strokeStyle = '#000000';
+      pen.lineWidth = 2 * outline * pixels;
+      pen.strokeText(line, x, y);
+      pen.shadowColor = 'transparent';
+    }
+    pen.fillStyle = colour;
+    pen.fillText(line, x, y);
+    pen.shadowColor = 'transparent';
+  });
+  const { data } = pen.getImageData(0, 0, w, h);
+  for (let i = 0; i < data.length; i += 4) {
+    const alpha = data[i + 3]! / 255;
+    for (let c = 0; c < 3; c++) data[i + c] = Math.round(data[i + c]! * alpha);
+  }
+  const side = align === 'left' ? room : align === 'right' ? w - room : w / 2;
+  return { data: data as Uint8ClampedArray<ArrayBuffer>, width: w, height: h, left: side, top: h / 2 };
+}
+
+/** A title for a frame of a size; {@link titleFonts} has come to its end. */
+export function stampOf(title: PlannedTitle, view: View): Stamp {
+  const { x, y, opacity, ...looks } = title;
+  const key = JSON.stringify([looks, view.height]);
+  let picture = kept.get(key);
+  if (!picture) {
+    kept.set(key, (picture = pictureOf(title, view.height)));
+    const [oldest] = kept.keys();
+    if (kept.size > MOST_KEPT) kept.delete(oldest!);
+  }
+  const { data, width, height, left, top } = picture;
+  return {
+    data,
+    width,
+    height,
+    opacity,
+    x: Math.round(view.width / 2 + x * view.height - left),
+    y: Math.round(view.height / 2 + y * view.height - top),
+  };
+}
+
+/** Lays stamps over displayed RGBA rows, `stride` pixels from one to the next. */
+export function laidOver(rows: Uint8Array, { width, height }: View, stride: number, stamps: readonly Stamp[]): void {
+  for (const stamp of stamps) {
+    const { data, opacity } = stamp;
+    const [left, right] = [Math.max(0, stamp.x), Math.min(width, stamp.x + stamp.width)];
+    for (let y = Math.max(0, stamp.y); y < Math.min(height, stamp.y + stamp.height); y++) {
+      let to = 4 * (y * stride + left);
+      let from = 4 * ((y - stamp.y) * stamp.width + left - stamp.x);
+      for (let x = left; x < right; x++, to += 4, from += 4) {
+        const through = 1 - (opacity * data[from + 3]!) / 255;
+        for (let c = 0; c < 3; c++)
+          rows[to + c] = Math.min(255, opacity * data[from + c]! + through * rows[to + c]! + 0.5);
+      }
+    }
+  }
+}
