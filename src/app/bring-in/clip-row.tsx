@@ -158,7 +158,7 @@ function SoundFields({ clip, at }: { clip: Clip; at: number }) {
       <button
         className="key-quiet -ml-1.5"
         aria-expanded={open}
-        aria-label={`Sound of clip ${at + 1}: level, fades, ends`}
+        aria-label={`Level, fades and ends of what clip ${at + 1} sounds like`}
         onClick={() => setOpen(!open)}
       >
         its sound

@@ -8,6 +8,7 @@ import { useDerived } from '../stores/derived.ts';
 import { useView } from '../stores/view.ts';
 import { AccentPicker } from './accent-picker.tsx';
 import { Beds } from './beds.tsx';
+import { Titles } from './titles.tsx';
 import { PlacementRow } from './placement-row.tsx';
 import { RuleRow } from './rule-row.tsx';
 import { Safety } from './safety.tsx';
@@ -48,6 +49,7 @@ export function Spread() {
         </label>
       )}
       <Beds />
+      <Titles />
       <Safety />
       <h2 className="caption">On the chosen hit</h2>
       {here.length === 0 && (

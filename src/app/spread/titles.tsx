@@ -1,0 +1,287 @@
+/** Titles: text over a stretch, or on each hit, counting them. */
+import { nanoid } from 'nanoid';
+import { Plus, Trash2 } from 'lucide-react';
+import { DEFAULT_TITLE, TITLE_MOVES, TITLE_SIDES, type HitKind, type Title } from '../../core/document/types.ts';
+import { carriedKinds } from '../../core/accents/placements.ts';
+import { LIMITS } from '../../core/document/limits.ts';
+import { Choice } from '../parts/choice.tsx';
+import { kindName } from '../parts/kinds.ts';
+import { NumberField } from '../parts/number-field.tsx';
+import { useDerived } from '../stores/derived.ts';
+import { edit } from '../stores/montage.ts';
+
+const MOVE_NAMES: Record<Title['comes'], string> = {
+  cut: 'at once',
+  fade: 'fading',
+  drop: 'dropping in',
+  push: 'pushed in',
+  type: 'typed',
+  flicker: 'flickering',
+};
+const SIDE_NAMES: Record<Title['align'], string> = { left: 'left', middle: 'middle', right: 'right' };
+const FONT_NAMES: Record<Title['font'], string> = { sans: 'plain', mono: 'even width' };
+const WHERES = ['all', 'each', 'clip', 'sections'] as const;
+const WHERE_NAMES: Record<(typeof WHERES)[number], string> = {
+  all: 'through the whole montage',
+  each: 'on each hit',
+  clip: 'on one clip',
+  sections: 'in each section',
+};
+const WEIGHTS = ['400', '600', '700', '900'] as const;
+
+const setTitles = (work: (titles: readonly Title[]) => readonly Title[], group?: string): void =>
+  edit((montage) => {
+    const titles = work(montage.titles ?? []);
+    const { titles: _, ...rest } = montage;
+    return titles.length ? { ...rest, titles } : rest;
+  }, group);
+
+export function Titles() {
+  const { montage } = useDerived()!;
+  const { titles = [] } = montage;
+  return (
+    <>
+      <h2 className="caption">Titles</h2>
+      <ol className="flex flex-col gap-2" aria-label="Titles">
+        {titles.map((title, i) => (
+          <TitleCard key={title.id} title={title} at={i} />
+        ))}
+      </ol>
+      <button
+        className="key self-start text-[12px]"
+        disabled={titles.length >= LIMITS.titles}
+        onClick={() => setTitles((all) => [...all, { ...DEFAULT_TITLE, id: nanoid(8), text: 'Title' }])}
+      >
+        <Plus size={14} />
+        Add a title
+      </button>
+    </>
+  );
+}
+
+function TitleCard({ title, at }: { title: Title; at: number }) {
+  const { montage, line } = useDerived()!;
+  const kinds = carriedKinds(montage.hits.filter((h) => h.state === 'kept' || h.state === 'made'));
+  const set = (change: Partial<Title>, group?: string): void =>
+    setTitles(
+      (all) => all.map((one) => (one.id === title.id ? { ...one, ...change } : one)),
+      group && `title-${title.id}-${group}`,
+    );
+  const { where } = title;
+  const setWhere = (kind: (typeof WHERES)[number]): void => {
+    if (kind === 'each') set({ where: { kind, kinds: [], before: 0, after: Math.round(line.fps) } });
+    else if (kind === 'clip') set({ where: { kind, clip: line.spans[0]?.clip.id ?? '' } });
+    else if (kind === 'sections') set({ where: { kind, sections: [] } });
+    else set({ where: { kind } });
+  };
+  const number = (label: string, key: 'size' | 'x' | 'y' | 'over', min: number, max: number, step = 1) => (
+    <label className="flex items-center gap-1">
+      {label}
+      <NumberField
+        label={`${label} of title ${at + 1}`}
+        value={title[key]}
+        min={min}
+        max={max}
+        step={step}
+        className="field mono w-14 px-1 py-0 text-[12px]"
+        onValue={(value) => set({ [key]: key === 'over' ? Math.round(value) : value }, key)}
+      />
+    </label>
+  );
+  return (
+    <li
+      className={`flex flex-col gap-1.5 rounded-md bg-plank p-2.5 text-[12px] text-fog ${title.on ? '' : 'opacity-60'}`}
+      data-title={title.id}
+    >
+      <div className="flex items-start gap-2">
+        <input
+          type="checkbox"
+          className="mt-1 accent-lamp"
+          checked={title.on}
+          aria-label={`Title ${at + 1} is on`}
+          onChange={(event) => set({ on: event.currentTarget.checked })}
+        />
+        <textarea
+          className="field min-h-12 min-w-0 grow py-1"
+          aria-label={`Text of title ${at + 1}`}
+          maxLength={LIMITS.titleText}
+          title="{n} and {of}: which hit of how many. {kind}: its kind. {time}: of the montage. {up}, {down}: a clock. {frame}"
+          value={title.text}
+          onChange={(event) => set({ text: event.currentTarget.value }, 'text')}
+        />
+        <button
+          className="key-quiet"
+          aria-label={`Remove title ${at + 1}`}
+          onClick={() => setTitles((all) => all.filter((one) => one.id !== title.id))}
+        >
+          <Trash2 size={14} />
+        </button>
+      </div>
+      <div className="flex flex-wrap gap-1">
+        {['{n}', '{of}', '{kind}', '{time}', '{up}', '{down}'].map((field) => (
+          <button
+            key={field}
+            className="key mono px-1 py-0 text-[11px]"
+            aria-label={`Put ${field} into title ${at + 1}`}
+            onClick={() => set({ text: `${title.text}${field}` })}
+          >
+            {field}
+          </button>
+        ))}
+      </div>
+      <div className="flex flex-wrap items-center gap-1.5">
+        <Choice
+          label={`Where title ${at + 1} is seen`}
+          className="field py-0"
+          value={WHERES.find((kind) => kind === where.kind) ?? 'all'}
+          options={WHERES}
+          names={WHERE_NAMES}
+          onValue={setWhere}
+        />
+        {where.kind === 'each' && (
+          <>
+            <select
+              className="field py-0"
+              aria-label={`Kind of hit of title ${at + 1}`}
+              value={where.kinds[0] ?? ''}
+              onChange={(event) => {
+                const kind = event.currentTarget.value as HitKind | '';
+                set({ where: { ...where, kinds: kind ? [kind] : [] } });
+              }}
+            >
+              <option value="">of any kind</option>
+              {kinds.map((kind) => (
+                <option key={kind} value={kind}>
+                  {kindName(kind)}
+                </option>
+              ))}
+            </select>
+            {(['before', 'after'] as const).map((end) => (
+              <label key={end} className="flex items-center gap-1">
+                {end}
+                <NumberField
+                  label={`Frames ${end} the hit of title ${at + 1}`}
+                  value={where[end]}
+                  min={0}
+                  max={3600}
+                  onValue={(frames) => set({ where: { ...where, [end]: Math.round(frames) } }, end)}
+                />
+              </label>
+            ))}
+          </>
+        )}
+        {where.kind === 'clip' && (
+          <select
+            className="field py-0"
+            aria-label={`Clip of title ${at + 1}`}
+            value={where.clip}
+            onChange={(event) => set({ where: { kind: 'clip', clip: event.currentTarget.value } })}
+          >
+            {line.spans.map((span) => (
+              <option key={span.clip.id} value={span.clip.id}>
+                clip {span.index + 1}
+              </option>
+            ))}
+          </select>
+        )}
+      </div>
+      <div className="flex flex-wrap items-center gap-1.5">
+        <Choice
+          label={`Typeface of title ${at + 1}`}
+          className="field py-0"
+          value={title.font}
+          options={['sans', 'mono']}
+          names={FONT_NAMES}
+          onValue={(font) => set({ font })}
+        />
+        <select
+          className="field py-0"
+          aria-label={`Weight of title ${at + 1}`}
+          value={String(title.weight)}
+          onChange={(event) => set({ weight: Number(event.currentTarget.value) })}
+        >
+          {WEIGHTS.map((weight) => (
+            <option key={weight}>{weight}</option>
+          ))}
+        </select>
+        {number('size %', 'size', 0.5, 100, 0.5)}
+        <input
+          type="color"
+          className="h-6 w-8 bg-transparent"
+          aria-label={`Colour of title ${at + 1}`}
+          value={title.colour}
+          onChange={(event) => set({ colour: event.currentTarget.value }, 'colour')}
+        />
+        <label className="flex items-center gap-1">
+          <input
+            type="checkbox"
+            className="accent-tide"
+            checked={title.box !== null}
+            onChange={(event) => set({ box: event.currentTarget.checked ? '#101820' : null })}
+          />
+          box
+        </label>
+        {title.box !== null && (
+          <input
+            type="color"
+            className="h-6 w-8 bg-transparent"
+            aria-label={`Colour of the box of title ${at + 1}`}
+            value={title.box}
+            onChange={(event) => set({ box: event.currentTarget.value }, 'box')}
+          />
+        )}
+        <label className="flex items-center gap-1">
+          <input
+            type="checkbox"
+            className="accent-tide"
+            checked={title.outline > 0}
+            onChange={(event) => set({ outline: event.currentTarget.checked ? DEFAULT_TITLE.outline : 0 })}
+          />
+          outline
+        </label>
+        <label className="flex items-center gap-1">
+          <input
+            type="checkbox"
+            className="accent-tide"
+            checked={title.shadow}
+            onChange={(event) => set({ shadow: event.currentTarget.checked })}
+          />
+          shadow
+        </label>
+      </div>
+      <div className="flex flex-wrap items-center gap-1.5">
+        {number('right %', 'x', -300, 300)}
+        {number('down %', 'y', -300, 300)}
+        <Choice
+          label={`Side of title ${at + 1}`}
+          className="field py-0"
+          value={title.align}
+          options={TITLE_SIDES}
+          names={SIDE_NAMES}
+          onValue={(align) => set({ align })}
+        />
+      </div>
+      <div className="flex flex-wrap items-center gap-1.5">
+        comes
+        <Choice
+          label={`How title ${at + 1} comes`}
+          className="field py-0"
+          value={title.comes}
+          options={TITLE_MOVES}
+          names={MOVE_NAMES}
+          onValue={(comes) => set({ comes })}
+        />
+        goes
+        <Choice
+          label={`How title ${at + 1} goes`}
+          className="field py-0"
+          value={title.goes}
+          options={TITLE_MOVES}
+          names={MOVE_NAMES}
+          onValue={(goes) => set({ goes })}
+        />
+        {number('in frames', 'over', 0, 600)}
+      </div>
+    </li>
+  );
+}
