@@ -1,5 +1,5 @@
 /** What the browser tests share: the real server on a free port, Chromium, and a page with the engine's parts. */
-import { build } from 'esbuild';
+import { build, type Plugin } from 'esbuild';
 import { execFileSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { mkdtemp, readFile, rm } from 'node:fs/promises';
@@ -66,6 +66,21 @@ export async function startBench(jobs: Map<string, Job> = new Map(), flags: read
   };
 }
 
+/** What Vite gives the address of is part of the bundle itself. */
+const addresses: Plugin = {
+  name: 'addresses',
+  setup(bundle) {
+    bundle.onResolve({ filter: /\?url$/ }, ({ path }) => ({
+      path: at(`node_modules/${path.slice(0, -'?url'.length)}`),
+      namespace: 'address',
+    }));
+    bundle.onLoad({ filter: /./, namespace: 'address' }, async ({ path }) => ({
+      contents: await readFile(path),
+      loader: 'dataurl',
+    }));
+  },
+};
+
 /** A page that holds the engine's parts themselves, for measuring what they draw and read. */
 export async function startParts(
   entry = 'tests/browser/parts.ts',
@@ -78,6 +93,7 @@ export async function startParts(
       format: 'esm',
       target: 'es2023',
       logLevel: 'error',
+      plugins: [addresses],
     });
     return outputFiles[0]!.text;
   };

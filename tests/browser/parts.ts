@@ -7,6 +7,7 @@ import {
   DEFAULT_ACCENT,
   DEFAULT_MASTER,
   DEFAULT_SOUND,
+  DEFAULT_TITLE,
   type Accent,
   type EffectUse,
   type Settings,
@@ -687,6 +688,52 @@ const parts = {
     const { limited } = mixer;
     await mixer.close();
     return { times: 60 / spent, limited: limited.most };
+  },
+
+  /**
+   * A title over a frame, by both renderers: the box of the pixels that it changes, shares of the frame, how many of them
+   * are its own colour, and how far both renderers are apart at the most. And what a shielded corner differs by under an
+   * accent on the same frame.
+   */
+  async titled(url: string, text: string) {
+    const about = await describeMedia({ url }, 'It');
+    const plain = oneClip(about);
+    const title = { ...DEFAULT_TITLE, id: 't', text, comes: 'cut', goes: 'cut', colour: '#ff0000' } as const;
+    const montage: Montage = { ...plain, titles: [{ ...title, y: 20, outline: 0, shadow: false }] };
+    const size = { plain: false, width: 320, height: 180 };
+    const read = async (of: Montage, renderer: 'gpu' | 'cpu') => {
+      const server = new FrameServer(renderer);
+      await server.setMontage(of, {});
+      await server.setMedia('s', { url });
+      const rgba = await server.read(40, size);
+      await server.close();
+      return rgba;
+    };
+    const [bare, onGpu, onCpu] = [await read(plain, 'gpu'), await read(montage, 'gpu'), await read(montage, 'cpu')];
+    let [left, top, right, bottom, red, apart] = [1, 1, 0, 0, 0, 0];
+    for (let i = 0; i < bare.length; i += 4) {
+      for (let c = 0; c < 3; c++) apart = Math.max(apart, Math.abs(onGpu[i + c]! - onCpu[i + c]!));
+      if ([0, 1, 2].every((c) => Math.abs(onGpu[i + c]! - bare[i + c]!) < 3)) continue;
+      const [x, y] = [((i / 4) % 320) / 320, Math.floor(i / 4 / 320) / 180];
+      [left, right, top, bottom] = [Math.min(left, x), Math.max(right, x), Math.min(top, y), Math.max(bottom, y)];
+      if (onGpu[i]! > 250 && onGpu[i + 1]! < 5 && onGpu[i + 2]! < 5) red++;
+    }
+    const hard = decideAll(
+      [hit('h', 's', 40 / 30)],
+      'kept',
+    )({ ...plain, accents: [punchAccent()], rules: [shotRule()] });
+    const shields = [{ id: 'f', region: { x: 0.6, y: 0.1, w: 0.3, h: 0.3 }, soft: 0 }];
+    const shielded = { ...hard, sources: hard.sources.map((source) => ({ ...source, shields })) };
+    const [moved, held] = [await read(hard, 'gpu'), await read(shielded, 'gpu')];
+    const off = (of: Uint8ClampedArray): number => {
+      let most = 0;
+      for (let y = 24; y < 66; y++)
+        for (let x = 200; x < 280; x++)
+          for (let c = 0; c < 3; c++)
+            most = Math.max(most, Math.abs(of[4 * (y * 320 + x) + c]! - bare[4 * (y * 320 + x) + c]!));
+      return most;
+    };
+    return { box: [left, top, right, bottom], red, apart, moved: off(moved), shielded: off(held) };
   },
 
   async frames(url: string, wanted: number[], budget?: number) {

@@ -1,0 +1,96 @@
+/** Titles over the picture, and areas that accents leave alone. */
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { fixture, montageOf, saved, startBench, startParts, station, type Bench } from './harness.ts';
+
+describe('a frame', () => {
+  let parts: Awaited<ReturnType<typeof startParts>>;
+  beforeAll(async () => {
+    parts = await startParts();
+  });
+  afterAll(() => parts.close());
+  const titled = (text: string) =>
+    parts.page.evaluate(([url, words]) => window.parts.titled(url, words), [
+      parts.file(fixture('hits.mp4')),
+      text,
+    ] as const);
+
+  it('has its title where that is placed, in its colour, the same on both renderers; a shield holds on the unit, too', async () => {
+    const { box, red, apart, moved, shielded } = await titled('HARBOUR');
+    const [left, top, right, bottom] = box as [number, number, number, number];
+    // In the middle across, 20 % of the height below the middle; letters are about 9 % high.
+    expect(Math.abs((left + right) / 2 - 0.5)).toBeLessThan(0.01);
+    expect(Math.abs((top + bottom) / 2 - 0.7)).toBeLessThan(0.02);
+    expect(bottom - top).toBeGreaterThan(0.05);
+    expect(bottom - top).toBeLessThan(0.1);
+    expect(right - left).toBeGreaterThan(0.15);
+    expect(red).toBeGreaterThan(150);
+    expect(apart).toBeLessThanOrEqual(2);
+    expect(moved).toBeGreaterThan(10);
+    expect(shielded).toBeLessThanOrEqual(1);
+  });
+
+  it('takes other scripts, many lines, and more letters than it can hold', async () => {
+    for (const text of ['Гавань', 'Λιμάνι', 'אבג', 'é̂̃', 'a\nb\nc', 'W'.repeat(10_000)]) {
+      const { box, apart } = await titled(text);
+      expect(box[2]! - box[0]!).toBeGreaterThan(0);
+      expect(apart).toBeLessThanOrEqual(2);
+    }
+  });
+});
+
+describe('in the app', () => {
+  let bench: Bench;
+  beforeAll(async () => {
+    bench = await startBench();
+  });
+  afterAll(() => bench.close());
+
+  it('a title counts the hits by rule, is kept, changed by fields and undone', async () => {
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/demo-montage`);
+    await station(page, 'Spread');
+    await page.getByRole('button', { name: 'Add a title' }).click();
+    await page.getByLabel('Text of title 1', { exact: true }).fill('Bolt ');
+    await page.getByRole('button', { name: 'Put {n} into title 1' }).click();
+    await page.getByLabel('Where title 1 is seen').selectOption('on each hit');
+    await page.getByLabel('Kind of hit of title 1').selectOption('shot');
+    await page.getByLabel('How title 1 comes').selectOption('typed');
+    await page.getByLabel('size % of title 1').fill('14');
+    await saved(page);
+    await page.reload();
+    await station(page, 'Spread');
+    await expect.poll(() => page.getByLabel('Text of title 1', { exact: true }).inputValue()).toBe('Bolt {n}');
+    expect((await montageOf(page)).titles).toMatchObject([
+      { text: 'Bolt {n}', size: 14, comes: 'type', where: { kind: 'each', kinds: ['shot'] } },
+    ]);
+    await page.getByRole('button', { name: 'Remove title 1' }).click();
+    await expect.poll(async () => (await montageOf(page)).titles).toBeUndefined();
+    await page.keyboard.press('Control+z');
+    await page.getByLabel('Text of title 1', { exact: true }).waitFor();
+    expect(bench.troubles).toEqual([]);
+    await page.close();
+  });
+
+  it('an area is shielded by a drag on the picture, softened and taken back', async () => {
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/demo-montage`);
+    await page.getByRole('button', { name: 'Shield an area of lantern-drift.mp4' }).click();
+    const box = (await page.locator('[data-drawing="shield"]').boundingBox())!;
+    const picture = (await page.locator('[data-stage]').boundingBox())!;
+    await page.mouse.move(picture.x + picture.width * 0.05, picture.y + picture.height * 0.85);
+    await page.mouse.down();
+    await page.mouse.move(picture.x + picture.width * 0.25, picture.y + picture.height * 0.97, { steps: 4 });
+    await page.mouse.up();
+    expect(box.width).toBeGreaterThan(0);
+    await page.getByText('1 area is left alone by accents').waitFor();
+    await page.getByLabel('Edge of area 1 of lantern-drift.mp4').fill('0.05');
+    const [shield] = (await montageOf(page)).sources[0]!.shields!;
+    expect(shield!.soft).toBe(0.05);
+    expect(shield!.region.x).toBeCloseTo(0.05, 1);
+    expect(shield!.region.y).toBeCloseTo(0.85, 1);
+    await page.getByRole('button', { name: 'Remove area 1 of lantern-drift.mp4' }).click();
+    await expect.poll(() => page.getByText(/left alone by accents/).count()).toBe(0);
+    expect(bench.troubles).toEqual([]);
+    await page.close();
+  });
+});
