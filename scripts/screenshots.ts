@@ -88,16 +88,30 @@ await page.getByRole('button', { name: 'Invert shape 1' }).click();
 await page.getByRole('button', { name: 'Go to frame 3 of the accent' }).click();
 await page.waitForTimeout(4000);
 await shot('region');
-await page.getByRole('tab', { name: 'Timing' }).click();
+await page
+  .getByRole('button', { name: /Lantern burst/ })
+  .first()
+  .click();
+await page.getByRole('tab', { name: 'Sound', exact: true }).click();
+await page.getByRole('button', { name: 'Add a sound' }).click();
 await page.waitForTimeout(4000);
-await shot('timing');
+await shot('sound');
 await page.getByRole('tab', { name: 'Library' }).click();
 await page.waitForTimeout(12_000);
 await shot('library');
 await page.getByRole('link', { name: 'Spread' }).click();
 await page.waitForTimeout(5000);
 await shot('spread');
+await page.getByRole('button', { name: 'Add a title' }).click();
+await page.getByLabel('Text of title 1', { exact: true }).fill('BOLT {n}');
+await page.getByLabel('Where title 1 is seen').selectOption('each');
 await page.getByRole('link', { name: 'Export' }).click();
+await page.getByRole('button', { name: 'Measure' }).click();
+await page.locator('[data-levels]').waitFor({ timeout: 60_000 });
+await page.getByRole('slider', { name: 'Playhead' }).focus();
+await page.keyboard.press('ArrowDown');
+for (let i = 0; i < 10; i++) await page.keyboard.press('ArrowRight');
+await page.getByRole('region', { name: 'Levels' }).scrollIntoViewIfNeeded();
 await shot('export');
 await page.getByRole('link', { name: 'Shape' }).click();
 await page

@@ -1,5 +1,5 @@
 /** Bring in footage and music, put the clips in a row, choose what is listened to. */
-import { lazy, Suspense, useState } from 'react';
+import { lazy, Suspense, useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 import { FileVideo, Volume2 } from 'lucide-react';
 import { setSettings } from '../../core/document/edits.ts';
@@ -116,36 +116,22 @@ export function BringIn() {
         {landing && <LandDialog onClose={() => setLanding(false)} />}
       </Suspense>
       {montage.clips.length > 0 && (
-        <label className="flex items-center gap-2 text-fog">
-          <FileVideo size={14} />
-          <span className="grow">Sound of the clips</span>
-          <input
-            className="range w-24"
-            type="range"
-            min={0}
-            max={2}
-            step={0.05}
-            value={montage.settings.clipGain}
-            aria-label="Volume of the clips"
-            onChange={(event) => edit(setSettings({ clipGain: Number(event.currentTarget.value) }), 'clip-gain')}
-          />
-        </label>
+        <Volume
+          icon={<FileVideo size={14} />}
+          said="Sound of the clips"
+          label="Volume of the clips"
+          value={montage.settings.clipGain}
+          onValue={(clipGain) => edit(setSettings({ clipGain }), 'clip-gain')}
+        />
       )}
       {montage.accents.some(({ sounds }) => sounds?.length) && (
-        <label className="flex items-center gap-2 text-fog">
-          <Volume2 size={14} />
-          <span className="grow">Sounds of the accents</span>
-          <input
-            className="range w-24"
-            type="range"
-            min={0}
-            max={2}
-            step={0.05}
-            value={montage.settings.accentGain ?? 1}
-            aria-label="Volume of the accents"
-            onChange={(event) => edit(setSettings({ accentGain: Number(event.currentTarget.value) }), 'accent-gain')}
-          />
-        </label>
+        <Volume
+          icon={<Volume2 size={14} />}
+          said="Sounds of the accents"
+          label="Volume of the accents"
+          value={montage.settings.accentGain ?? 1}
+          onValue={(accentGain) => edit(setSettings({ accentGain }), 'accent-gain')}
+        />
       )}
       <ClipList clips={montage.clips} />
 
@@ -180,6 +166,37 @@ export function BringIn() {
         )}
       </div>
     </>
+  );
+}
+
+function Volume({
+  icon,
+  said,
+  label,
+  value,
+  onValue,
+}: {
+  icon: ReactNode;
+  said: string;
+  label: string;
+  value: number;
+  onValue: (value: number) => void;
+}) {
+  return (
+    <label className="flex items-center gap-2 text-fog">
+      {icon}
+      <span className="grow">{said}</span>
+      <input
+        className="range w-24"
+        type="range"
+        min={0}
+        max={2}
+        step={0.05}
+        value={value}
+        aria-label={label}
+        onChange={(event) => onValue(Number(event.currentTarget.value))}
+      />
+    </label>
   );
 }
 

@@ -1,4 +1,0 @@
-declare module '*.woff2?url' {
-  const url: string;
-  export default url;
-}
