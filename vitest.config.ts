@@ -1,9 +1,18 @@
 import { defineConfig } from 'vitest/config';
 
 /** Browser tests in which nobody waits for the screen: two of them go on beside each other. */
-const SCREENLESS = ['cli-analyse', 'cli-render', 'media', 'practice', 'processor', 'render'].map(
-  (name) => `tests/browser/${name}.test.ts`,
-);
+const SCREENLESS = [
+  'cli-analyse',
+  'cli-render',
+  'frames',
+  'media',
+  'mix',
+  'practice',
+  'processor',
+  'render',
+  'speed-made',
+  'stamps',
+].map((name) => `tests/browser/${name}.test.ts`);
 
 export default defineConfig({
   test: {

@@ -1,42 +1,6 @@
 /** Titles over the picture, and areas that accents leave alone. */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { fixture, montageOf, saved, startBench, startParts, station, type Bench } from './harness.ts';
-
-describe('a frame', () => {
-  let parts: Awaited<ReturnType<typeof startParts>>;
-  beforeAll(async () => {
-    parts = await startParts();
-  });
-  afterAll(() => parts.close());
-  const titled = (text: string) =>
-    parts.page.evaluate(([url, words]) => window.parts.titled(url, words), [
-      parts.file(fixture('hits.mp4')),
-      text,
-    ] as const);
-
-  it('has its title where that is placed, in its colour, the same on both renderers; a shield holds on the unit, too', async () => {
-    const { box, red, apart, moved, shielded } = await titled('HARBOUR');
-    const [left, top, right, bottom] = box as [number, number, number, number];
-    // In the middle across, 20 % of the height below the middle; letters are about 9 % high.
-    expect(Math.abs((left + right) / 2 - 0.5)).toBeLessThan(0.01);
-    expect(Math.abs((top + bottom) / 2 - 0.7)).toBeLessThan(0.02);
-    expect(bottom - top).toBeGreaterThan(0.05);
-    expect(bottom - top).toBeLessThan(0.1);
-    expect(right - left).toBeGreaterThan(0.15);
-    expect(red).toBeGreaterThan(150);
-    expect(apart).toBeLessThanOrEqual(2);
-    expect(moved).toBeGreaterThan(10);
-    expect(shielded).toBeLessThanOrEqual(1);
-  });
-
-  it('takes other scripts, many lines, and more letters than it can hold', async () => {
-    for (const text of ['Гавань', 'Λιμάνι', 'אבג', 'é̂̃', 'a\nb\nc', 'W'.repeat(10_000)]) {
-      const { box, apart } = await titled(text);
-      expect(box[2]! - box[0]!).toBeGreaterThan(0);
-      expect(apart).toBeLessThanOrEqual(2);
-    }
-  });
-});
+import { montageOf, saved, startBench, station, type Bench } from './harness.ts';
 
 describe('in the app', () => {
   let bench: Bench;

@@ -190,7 +190,7 @@ describe('the limiter', () => {
           };
           const [a, b] = [200 + 9000 * Math.abs(next()), Math.abs(next())];
           const sound = (): Float32Array =>
-            Float32Array.from({ length: 1500 }, (_, i) => {
+            Float32Array.from({ length: 700 }, (_, i) => {
               if (kind === 'noise') return level * next();
               if (kind === 'tones') return level * Math.sin((2 * Math.PI * a * i) / RATE + b);
               return next() > 0.9 ? level * next() : 0.05 * next();
