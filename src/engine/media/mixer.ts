@@ -126,7 +126,14 @@ export class Mixer {
       const bus = await this.lane(lane, from, frames);
       if (!bus) continue;
       this.moves.get(lane)!.run(...bus, from);
-      for (let c = 0; c < 2; c++) for (let i = 0; i < frames; i++) out[c]![i]! += gain * bus[c]![i]!;
+      for (let c = 0; c < 2; c++) {
+        const [to, own] = [out[c]!, bus[c]!];
+        for (let i = 0; i < frames; i++) {
+          const v = gain * own[i]!;
+          // Damaged floats are no numbers: one of them would silence all that follows it.
+          if (Number.isFinite(v)) to[i]! += v;
+        }
+      }
     }
     return out;
   }

@@ -29,8 +29,8 @@ const familyOf = (font: PlannedTitle['font'], i: number): string => `Akmeon ${fo
 /** Height of a line, shares of the size, and the room around a box. */
 const LEADING = 1.2;
 const ROOM = 0.3;
-/** Most pixels a side of a title. */
-const MOST = 8192;
+/** A title's picture is at most so many times as wide and as high as the frame: the rest of it is never seen. */
+const MOST = 2;
 /** Pictures of titles that are kept. */
 const MOST_KEPT = 32;
 
@@ -54,9 +54,9 @@ const kept = new Map<string, Picture>();
 /** What a title looks like at a size, from the point it is placed by. */
 function pictureOf(
   { text, font, weight, colour, box, outline, shadow, align, size }: PlannedTitle,
-  height: number,
+  view: View,
 ): Picture {
-  const pixels = Math.max(1, size * height);
+  const pixels = Math.max(1, size * view.height);
   const canvas = new OffscreenCanvas(1, 1);
   const pen = canvas.getContext('2d', { willReadFrequently: true })!;
   const families = FACES[font].map((_, i) => `"${familyOf(font, i)}"`).join(', ');
@@ -66,9 +66,10 @@ function pictureOf(
   const widths = lines.map((line) => pen.measureText(line).width);
   const wide = Math.max(1, ...widths);
   const room = Math.ceil(pixels * (ROOM + outline + (shadow ? 0.15 : 0)));
-  const [w, h] = [Math.ceil(wide) + 2 * room, Math.ceil(lines.length * LEADING * pixels) + 2 * room].map((v) =>
-    Math.min(MOST, v),
-  ) as [number, number];
+  const [wanted, high] = [Math.ceil(wide) + 2 * room, Math.ceil(lines.length * LEADING * pixels) + 2 * room];
+  const [w, h] = [Math.min(wanted, MOST * view.width), Math.min(high, MOST * view.height)];
+  // What is too large loses its far ends, and lies where it lay.
+  const over = { x: align === 'left' ? 0 : align === 'right' ? wanted - w : (wanted - w) / 2, y: (high - h) / 2 };
   canvas.width = w;
   canvas.height = h;
   pen.font = style;
@@ -80,8 +81,8 @@ function pictureOf(
     pen.fillRect(inner, inner, w - 2 * inner, h - 2 * inner);
   }
   lines.forEach((line, i) => {
-    const x = room + (align === 'left' ? 0 : align === 'right' ? wide - widths[i]! : (wide - widths[i]!) / 2);
-    const y = room + (i + 0.5) * LEADING * pixels;
+    const x = room - over.x + (align === 'left' ? 0 : align === 'right' ? wide - widths[i]! : (wide - widths[i]!) / 2);
+    const y = room - over.y + (i + 0.5) * LEADING * pixels;
     if (shadow) {
       pen.shadowColor = 'rgba(0, 0, 0, 0.6)';
       pen.shadowBlur = pixels * 0.12;
@@ -109,10 +110,10 @@ function pictureOf(
 /** A title for a frame of a size; {@link titleFonts} has come to its end. */
 export function stampOf(title: PlannedTitle, view: View): Stamp {
   const { x, y, opacity, ...looks } = title;
-  const key = JSON.stringify([looks, view.height]);
+  const key = JSON.stringify([looks, view.width, view.height]);
   let picture = kept.get(key);
   if (!picture) {
-    kept.set(key, (picture = pictureOf(title, view.height)));
+    kept.set(key, (picture = pictureOf(title, view)));
     const [oldest] = kept.keys();
     if (kept.size > MOST_KEPT) kept.delete(oldest!);
   }
