@@ -7,10 +7,11 @@ const only = (name, from, to) => ({
 });
 module.exports = {
   forbidden: [
-    only('core-is-pure', '^src/core', ['^src/core', 'node_modules/(bezier-easing|base64-js|typebox)']),
+    only('core-is-pure', '^src/core', ['^src/core', 'node_modules/(bezier-easing|base64-js|typebox|papaparse)']),
     // The stages of the core, in the order of the data: each knows only those before it.
     only('base-first', '^src/core/base', ['^src/core/base', 'node_modules/']),
     only('document-on-base', '^src/core/document', ['^src/core/(base|document)', 'node_modules/']),
+    only('formats-on-document', '^src/core/formats', ['^src/core/(base|document|formats)', 'node_modules/']),
     only('finding-on-document', '^src/core/finding', ['^src/core/(base|document|finding)', 'node_modules/']),
     only('motion-on-base', '^src/core/motion', ['^src/core/(base|motion)', 'node_modules/']),
     only('timeline-on-document', '^src/core/timeline', ['^src/core/(base|document|timeline)', 'node_modules/']),

@@ -3,7 +3,6 @@ import { useState } from 'react';
 import { Trash2 } from 'lucide-react';
 import { exampleDetector, watchDetector } from '../../core/finding/detectors/index.ts';
 import { removeExample, removeWatch, updateExample, updateWatch } from '../../core/document/edits.ts';
-import { FileButton } from '../parts/file-button.tsx';
 import {
   applyStoredProfile,
   deleteProfile,
@@ -13,6 +12,8 @@ import {
   useProfiles,
 } from '../stores/profiles.ts';
 import { useDerived } from '../stores/derived.ts';
+import { FileButton } from '../parts/file-button.tsx';
+import { readMarksFile, writeMarksFile } from '../stores/marks.ts';
 import { edit } from '../stores/montage.ts';
 import { useView } from '../stores/view.ts';
 
@@ -27,6 +28,7 @@ export function Seek() {
     );
   return (
     <div className="flex flex-col gap-3">
+      <Marks />
       <h2 className="caption">Sounds alike</h2>
       {montage.examples.length === 0 && (
         <p className="text-[12px] text-fog">
@@ -240,5 +242,32 @@ function Profiles() {
         onFiles={(files) => void readProfileFile(files[0]!.file)}
       />
     </>
+  );
+}
+
+/** Endings of what is read, and formats of what is written; the formats themselves are fetched when they are used. */
+const READ = '.csv,.tsv,.vtt,.otio,.txt';
+const WRITTEN = { csv: 'a table (CSV)', webvtt: 'WebVTT', otio: 'OpenTimelineIO', plain: 'a list of times' } as const;
+
+/** Marks of other programs in, kept hits out. */
+function Marks() {
+  return (
+    <div className="flex flex-wrap items-center gap-2 text-[12px] text-fog">
+      <h2 className="caption grow">Marks</h2>
+      <FileButton accept={READ} label="Set from a file" onFiles={(files) => void readMarksFile(files[0]!.file)} />
+      <select
+        className="field py-0.5"
+        aria-label="Write the kept hits as"
+        value=""
+        onChange={(event) => void writeMarksFile(event.currentTarget.value)}
+      >
+        <option value="">Write as…</option>
+        {Object.entries(WRITTEN).map(([id, name]) => (
+          <option key={id} value={id}>
+            {name}
+          </option>
+        ))}
+      </select>
+    </div>
   );
 }

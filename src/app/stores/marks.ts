@@ -1,0 +1,75 @@
+/** Marks of other programs in, kept hits out. What reads and writes them is fetched when it is asked for. */
+import { nanoid } from 'nanoid';
+import type { Hit } from '../../core/document/types.ts';
+import { derivedNow } from './derived.ts';
+import { edit } from './montage.ts';
+import { plainName, saveText } from './opening.ts';
+import { notice } from './view.ts';
+
+const formats = () => import('../../core/formats/index.ts');
+
+/** Lines that are named one by one. */
+const NAMED = 3;
+
+/** Sets a hit wherever a file has a mark that the row shows; what cannot be taken over is said by line. */
+export async function readMarksFile(file: File): Promise<void> {
+  const derived = derivedNow();
+  if (!derived || derived.line.count === 0)
+    return notice('Bring in footage first: marks are set on what the row shows.', 'error');
+  const { line } = derived;
+  const { readMarks, MarksError } = await formats();
+  try {
+    const { marks, left } = readMarks(file.name, await file.text(), line.rate);
+    const set: Hit[] = [];
+    let beyond = 0;
+    for (const { t, kind = 'mark', strength = 1 } of marks) {
+      const frame = Math.round(t * line.fps);
+      const span = line.spanAt(frame);
+      if (!span) {
+        beyond++;
+        continue;
+      }
+      set.push({
+        id: `mark-${nanoid(8)}`,
+        source: span.clip.source,
+        t: line.sourceTime(span, line.timeOf(frame)),
+        // A join is where two clips meet, and nowhere else.
+        kind: kind === 'join' ? 'cut' : kind,
+        strength,
+        confidence: 1,
+        evidence: [],
+        state: 'made',
+      });
+    }
+    if (set.length) edit((montage) => ({ ...montage, hits: [...montage.hits, ...set].sort((a, b) => a.t - b.t) }));
+    const lost = [
+      ...(beyond ? [`${beyond} lie past the end of the row`] : []),
+      ...left.slice(0, NAMED).map(({ line: at, why }) => `line ${at}: ${why}`),
+      ...(left.length > NAMED ? [`and ${left.length - NAMED} more lines`] : []),
+    ];
+    notice(
+      `${set.length} ${set.length === 1 ? 'hit is' : 'hits are'} set from ${file.name}.${lost.length ? ` Not taken over: ${lost.join('; ')}.` : ''}`,
+      lost.length ? 'error' : 'note',
+    );
+  } catch (error) {
+    if (!(error instanceof MarksError)) throw error;
+    notice(`${file.name}: ${error.message}`, 'error');
+  }
+}
+
+/** Gives all kept hits to the browser's downloads, where the montage shows them. */
+export async function writeMarksFile(id: string): Promise<void> {
+  const derived = derivedNow();
+  const { MARKS_FORMATS } = await formats();
+  const format = MARKS_FORMATS.find((one) => one.id === id);
+  if (!derived || !format) return;
+  const { line, montage, everywhere } = derived;
+  const marks = everywhere
+    .filter(({ hit }) => hit.kind !== 'join' && (hit.state === 'kept' || hit.state === 'made'))
+    .map(({ hit, frame }) => ({ t: line.timeOf(frame), kind: hit.kind, strength: hit.strength }))
+    .sort((a, b) => a.t - b.t);
+  if (!marks.length) return notice('No hit is kept: there is nothing to write.', 'error');
+  const name = `${plainName(montage.name).replace(/\s+/g, '-').toLowerCase()}.${format.extensions[0]!}`;
+  saveText(format.write(marks, line.rate, montage.name), name);
+  notice(`${marks.length} hits are in ${name}.`);
+}
