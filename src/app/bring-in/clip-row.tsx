@@ -1,5 +1,5 @@
 /** The clips of the row: the place, the trims, the fit of each. */
-import { useRef, useState } from 'react';
+import { lazy, Suspense, useRef, useState } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ArrowDown, ArrowUp, Scissors, Trash2 } from 'lucide-react';
 import { timecode } from '../../core/base/time.ts';
@@ -26,7 +26,8 @@ import { frameServer } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
 import { cutHere } from '../stores/row.ts';
 import { notice, useView } from '../stores/view.ts';
-import { SpeedLadder } from './speed-ladder.tsx';
+
+const SpeedLadder = lazy(() => import('./speed-ladder.tsx').then((m) => ({ default: m.SpeedLadder })));
 
 /** Height of a clip's card with the gap below it, pixels. */
 const CARD = 176;
@@ -127,7 +128,9 @@ function SpeedFields({ clip, at, span }: { clip: Clip; at: number; span: ClipSpa
       )}
       {laddered && span && (
         <div className="w-full min-w-0">
-          <SpeedLadder clip={clip} span={span} at={at} />
+          <Suspense>
+            <SpeedLadder clip={clip} span={span} at={at} />
+          </Suspense>
         </div>
       )}
     </div>
