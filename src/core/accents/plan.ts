@@ -29,7 +29,7 @@ import type { Framed } from '../timeline/framing.ts';
 import { joinAt, joinsOf } from '../timeline/joins.ts';
 import type { ClipSpan, MediaIndex, Mixed, Timeline } from '../timeline/timeline.ts';
 import { rampedTimeline } from './ramps.ts';
-import { hasTitles, titlePlanner, type PlannedTitle } from './titles.ts';
+import { titlePlanner, type PlannedTitle } from './titles.ts';
 
 export type { Pass } from './passes.ts';
 export type { PlacedAccent } from './placements.ts';
@@ -201,8 +201,8 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
   });
   const joined = once(() => joinsOf(line));
   const titled = once(() =>
-    hasTitles(montage)
-      ? titlePlanner(montage.titles ?? [], shown(), line, (stretch) => stretchesOf(stretch, shown(), line))
+    montage.titles?.length
+      ? titlePlanner(montage.titles, shown(), line, (stretch) => stretchesOf(stretch, shown(), line))
       : () => [],
   );
   const enlargements = new WeakMap<PlacedAccent, number>();
@@ -336,23 +336,22 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
           above,
         );
       }
+      /** What a clip shows on an output frame, past its ends what would come there. */
+      const pictureOf = (of: ClipSpan, at: number): PlannedPicture => ({
+        source: of.clip.source,
+        // One picture is one frame, however long it is shown.
+        frame: sources.get(of.clip.source)?.still ? 0 : line.sourceFrame(of, at),
+        ...framedAt(of, Math.min(of.end - 1, Math.max(of.first, at))),
+      });
       /** The source frame `by` output frames later, never over a join. */
       const pictureAt = (by: number): PlannedPicture | null => {
         if (!span || !media.has(span.clip.source)) return null;
         const at = Math.min(span.end - 1, Math.max(span.first, Math.round(frame + by)));
-        const { source } = span.clip;
-        // One picture is one frame, however long it is shown.
-        if (sources.get(source)?.still) return { source, frame: 0, ...framedAt(span, at) };
-        const mixed = line.mixedWith(span, at);
-        return { source, frame: line.sourceFrame(span, at), ...(mixed && { mixed }), ...framedAt(span, at) };
+        const mixed = sources.get(span.clip.source)?.still ? null : line.mixedWith(span, at);
+        return { ...pictureOf(span, at), ...(mixed && { mixed }) };
       };
       const others: PlannedPicture[] = [];
-      /** A clip's frame at an output frame, past its ends what would come there. */
-      const pictureOf = (of: ClipSpan): PlannedPicture => ({
-        source: of.clip.source,
-        frame: sources.get(of.clip.source)?.still ? 0 : line.sourceFrame(of, frame),
-        ...framedAt(of, Math.min(of.end - 1, Math.max(of.first, frame))),
-      });
+      const join = joinAt(joined(), frame);
       const placed = (list: readonly Pass[]): readonly Pass[] =>
         list.some((pass) => pass.copies)
           ? list.map((pass) =>
@@ -381,7 +380,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         const source = span && sources.get(span.clip.source);
         const plainly = pictureAt(0);
         // While two clips are seen, neither is as it is.
-        if (!touched || !source?.shields?.length || !source.video || !plainly || joinAt(joined(), frame)) return [];
+        if (!touched || !source?.shields?.length || !source.video || !plainly || join) return [];
         const at = others.push(plainly) - 1;
         return shieldMasks(source.shields, plainly, source.video.width / source.video.height, aspect).map((mask) => ({
           ...fadePass(at, 1),
@@ -397,11 +396,11 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         titles: titled()(frame),
         others,
       };
+      const present = (of: ClipSpan): boolean => media.has(of.clip.source);
       // Another frame that is shown instead of this one is of one clip.
-      const join = shift === 0 ? joinAt(joined(), frame) : null;
-      if (!join || !plan.picture || ![join.before, join.after].every(({ clip }) => media.has(clip.source))) return plan;
+      if (!join || shift !== 0 || !plan.picture || !present(join.before) || !present(join.after)) return plan;
       const share = eased(join.join.ease, (frame + 0.5 - join.first) / (join.end - join.first));
-      const [one, other] = [pictureOf(join.before), pictureOf(join.after)];
+      const [one, other] = [pictureOf(join.before, frame), pictureOf(join.after, frame)];
       const held = Math.min(1, Math.max(0, share));
       if (join.join.kind === 'flow' && flows(sources.get(one.source), sources.get(other.source)))
         return {

@@ -17,11 +17,11 @@ import { fps } from '../base/time.ts';
 import { carriers, placements } from './placements.ts';
 
 /** Source seconds at which a ramp is to end; null where its steps say so themselves, or nothing comes. */
-function endOf({ until }: Ramp, t: number, hit: Hit, clip: Clip, marks: readonly number[]): number | null {
+function endOf({ until }: Ramp, t: number, hit: Hit, clip: Clip, marks: () => readonly number[]): number | null {
   const back = (clip.speed ?? 1) < 0;
   if (until === 'end') return hit.end !== undefined && hit.end > t && !back ? hit.end : null;
   if (until !== 'next') return null;
-  const later = marks.filter((mark) => (back ? mark < t - 1e-6 : mark > t + 1e-6));
+  const later = marks().filter((mark) => (back ? mark < t - 1e-6 : mark > t + 1e-6));
   return later.length ? (back ? Math.max(...later) : Math.min(...later)) : null;
 }
 
@@ -72,7 +72,7 @@ function rampsOf(montage: Montage, base: Timeline): Ramps {
     // Of two ramps on one hit the first that was laid counts.
     if (list.some((one) => Math.abs(one.t - t) < 1e-6)) continue;
     const scale = exact ? 1 : base.fps / fps(rate);
-    const wanted = endOf(ramp, t, hit, span.clip, marksIn(span));
+    const wanted = endOf(ramp, t, hit, span.clip, () => marksIn(span));
     list.push({ ramp: wanted === null ? ramp : lasting(ramp, Math.abs(wanted - t), base.fps, scale), t, scale });
     found.set(span.clip.id, list);
   }

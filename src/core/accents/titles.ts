@@ -2,7 +2,7 @@
 import { hash, unit } from '../base/hash.ts';
 import { lowerBound } from '../base/search.ts';
 import { isOfKind } from '../document/hits.ts';
-import type { Montage, Stretch, Title, TitleMove } from '../document/types.ts';
+import type { Stretch, Title, TitleMove } from '../document/types.ts';
 import type { Occurrence } from '../timeline/occurrences.ts';
 import type { Timeline } from '../timeline/timeline.ts';
 
@@ -136,6 +136,3 @@ function worded({ title, from, to, n, of, kind }: Seen, frame: number, line: Tim
   };
   return title.text.replace(/\{(\w+)\}/g, (whole, name: string) => fields[name]?.() ?? whole);
 }
-
-/** Whether anything of a montage is a title. */
-export const hasTitles = ({ titles }: Pick<Montage, 'titles'>): boolean => Boolean(titles?.some(({ on }) => on));

@@ -259,7 +259,10 @@ const WHOLE = 1 / 64;
 /** What is read across, three rows more than a block has. */
 const lines = new Float32Array(CELL * (CELL + 3));
 
-/** What a block shows that is so far away, between pixels too: the fraction is the same for all of it, so rows and columns are weighed on their own. */
+/**
+ * What a block shows that is so far away, between pixels too: the fraction is the same for all of it, so rows and columns
+ * are weighed on their own.
+ */
 function moved({ data, from, width, height }: Plane, block: Block, dx: number, dy: number, out: Float32Array): void {
   const { columns, rows } = block;
   const x0 = Math.floor(block.x + dx);

@@ -6,7 +6,10 @@
 /** Samples to each side that a value between two of them is made of. */
 export const REACH = 6;
 
-/** Weights of the values a quarter, half and three quarters of the way to the next sample: a sinc in a Blackman window, each adding up to 1. */
+/**
+ * Weights of the values a quarter, half and three quarters of the way to the next sample: a sinc in a Blackman window, each
+ * adding up to 1.
+ */
 const [QUARTER, HALF, THREE_QUARTERS] = [0.25, 0.5, 0.75].map((shift) => {
   const taps = Float64Array.from({ length: 2 * REACH }, (__, k) => {
     const x = k - REACH + 1 - shift;

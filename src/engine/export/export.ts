@@ -13,10 +13,11 @@ import {
 } from 'mediabunny';
 import { OUTPUT_COLOUR } from '../../core/base/colour.ts';
 import { LoudnessMeter, type Loudness } from '../../core/sound/loudness.ts';
-import { soundPlan } from '../../core/sound/sound-plan.ts';
+import { soundPlan, type SoundSegment } from '../../core/sound/sound-plan.ts';
 import type { FramePlan } from '../../core/accents/plan.ts';
 import type { Montage, Timing } from '../../core/document/types.ts';
 import { EngineError, cancelled } from '../errors.ts';
+import { missingFiles } from './missing.ts';
 import type { MediaLocation } from '../media/open.ts';
 import type { ListedStarts } from '../media/starts.ts';
 import type { Mixer } from '../media/mixer.ts';
@@ -121,7 +122,8 @@ export async function exportMontage(
     const { timeline } = frameServer.planner;
     if (timeline.count === 0)
       throw new EngineError('nothing-to-do', 'The montage has no clips: there is nothing to export.');
-    checkSources(montage, frameServer, locations, options.sound !== 'none');
+    const heard = options.sound === 'none' ? [] : soundPlan(montage, timeline, frameServer.planner.sounding());
+    checkSources(montage, frameServer, locations, heard);
     await checkEncoders(options);
     output = new Output({
       format: new Mp4OutputFormat({ fastStart: false }),
@@ -130,9 +132,7 @@ export async function exportMontage(
     const bitrate = bitrateFor(width, height, timeline.fps);
     const video = new VideoSampleSource({ codec: 'avc', bitrate, keyFrameInterval: 2 });
     output.addVideoTrack(video);
-    const hasSound =
-      options.sound !== 'none' && soundPlan(montage, timeline, frameServer.planner.sounding()).length > 0;
-    const sound = hasSound
+    const sound = heard.length
       ? new AudioSampleSource({ codec: options.sound === 'opus' ? 'opus' : 'aac', bitrate: 256e3 })
       : null;
     const priming = options.sound === 'aac' ? AAC_PRIMING : 0;
@@ -268,21 +268,20 @@ async function writeSound(
 /** @throws EngineError where a source that shows or sounds is missing, or has no list of its frames */
 function checkSources(
   montage: Montage,
-  { planner: { timeline, sounding } }: FrameServer,
+  { planner: { timeline } }: FrameServer,
   locations: ExportJob['locations'],
-  withSound: boolean,
+  heard: readonly SoundSegment[],
 ): void {
-  const used = new Set(montage.clips.map((clip) => clip.source));
-  const heard = withSound ? soundPlan(montage, timeline, sounding()) : [];
-  for (const { source } of heard) used.add(source);
-  const lost = new Set([
-    ...montage.sources.filter(({ id }) => used.has(id) && !locations.has(id)).map(({ name }) => name),
-    ...heard.flatMap(({ lost: name }) => name ?? []),
-  ]);
-  if (lost.size)
+  const missing = missingFiles(
+    montage,
+    montage.clips.map((clip) => clip.source),
+    heard,
+    locations,
+  );
+  if (missing.length)
     throw new EngineError(
       'media-missing',
-      `The export needs ${[...lost].join(', ')}, whose file is missing. Bring it in again, or take it out of the montage.`,
+      `The export needs ${missing.join(', ')}, whose file is missing. Bring it in again, or take it out of the montage.`,
     );
   const shown = new Set(timeline.spans.map((span) => span.clip.id));
   const unlisted = montage.clips.find((clip) => !shown.has(clip.id) || !timeline.listed(clip.source));

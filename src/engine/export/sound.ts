@@ -11,6 +11,7 @@ import { LoudnessMeter, type Loudness } from '../../core/sound/loudness.ts';
 import { soundPlan } from '../../core/sound/sound-plan.ts';
 import { DEFAULT_MASTER, LANES, type Lane, type Montage } from '../../core/document/types.ts';
 import { EngineError, cancelled } from '../errors.ts';
+import { missingFiles } from './missing.ts';
 import type { MediaLocation } from '../media/open.ts';
 import type { ListedStarts } from '../media/starts.ts';
 import type { Mixer } from '../media/mixer.ts';
@@ -44,19 +45,11 @@ async function opened({ montage, locations, listed }: SoundJob): Promise<FrameSe
   for (const [source, location] of locations) await server.setMedia(source, location);
   const { timeline } = server.planner;
   const heard = soundPlan(montage, timeline, server.planner.sounding());
-  const names = new Set(
-    heard.flatMap(({ source, lost }) =>
-      lost
-        ? [lost]
-        : source && !locations.has(source)
-          ? [montage.sources.find(({ id }) => id === source)?.name ?? source]
-          : [],
-    ),
-  );
-  if (names.size)
+  const missing = missingFiles(montage, [], heard, locations);
+  if (missing.length)
     throw new EngineError(
       'media-missing',
-      `${[...names].join(', ')} cannot be heard: the file is missing. Bring it in again.`,
+      `${missing.join(', ')} cannot be heard: the file is missing. Bring it in again.`,
     );
   return server;
 }

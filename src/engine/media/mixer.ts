@@ -6,7 +6,7 @@ import { segmentGain, type Mix, type SoundSegment } from '../../core/sound/sound
 import { LANES, type Lane } from '../../core/document/words.ts';
 import { MemoryVoice } from './memory-voice.ts';
 import { openMedia, type MediaLocation, type OpenMedia } from './open.ts';
-import type { Readable } from './source-window.ts';
+import { SourceWindow, type Readable } from './source-window.ts';
 import { StretchedVoice } from './stretched-voice.ts';
 import { Voice } from './voice.ts';
 import { WarpedVoice } from './warped-voice.ts';
@@ -34,7 +34,17 @@ export class Mixer {
   private readonly lostBefore = new Map<string, number>();
   private queue: Promise<unknown> = Promise.resolve();
   /** Mixed and not yet limited, from a sample on: what comes before and after a block is asked again. */
-  private raw: { from: number; planes: Stereo } = { from: 0, planes: empty(0) };
+  private readonly raw = new SourceWindow(
+    {
+      lost: 0,
+      add: async (out, to, from, count) => {
+        const made = await this.mixed(from, count);
+        made.forEach((plane, c) => out[c]!.set(plane, to));
+      },
+      close: () => Promise.resolve(),
+    },
+    0,
+  );
   /** The most that the limiter took off so far, decibels, and for how many samples it took off any. */
   limited = { most: 0, samples: 0 };
 
@@ -89,9 +99,10 @@ export class Mixer {
   private async limitedBlock(from: number, frames: number): Promise<Stereo> {
     const [before, after] = [LIMIT_BEFORE, LIMIT_AFTER].map((seconds) => Math.ceil(seconds * this.sampleRate));
     const begin = Math.max(0, from - before!);
-    await this.hold(begin, from + frames + after!);
+    const end = from + frames + after!;
+    await this.raw.hold(begin, end);
     const { planes, from: first } = this.raw;
-    const [left, right] = planes.map((plane) => plane.slice(begin - first)) as Stereo;
+    const [left, right] = planes.map((plane) => plane.slice(begin - first, end - first)) as Stereo;
     const at = from - begin;
     const down = limit(left, right, this.mix.master.ceiling, this.sampleRate, at, at + frames);
     for (let i = at; i < at + frames; i++)
@@ -100,21 +111,6 @@ export class Mixer {
         this.limited.most = Math.max(this.limited.most, -down[i]!);
       }
     return [left.slice(at, at + frames), right.slice(at, at + frames)];
-  }
-
-  /** Has the raw mix from one sample to before another. */
-  private async hold(from: number, to: number): Promise<void> {
-    const { raw } = this;
-    const end = raw.from + raw.planes[0].length;
-    const known = from >= raw.from && from <= end ? Math.min(end, to) : from;
-    const planes = empty(to - from);
-    if (known > from)
-      planes.forEach((plane, c) => plane.set(raw.planes[c]!.subarray(from - raw.from, known - raw.from)));
-    if (to > known) {
-      const made = await this.mixed(known, to - known);
-      planes.forEach((plane, c) => plane.set(made[c]!, known - from));
-    }
-    this.raw = { from, planes };
   }
 
   /** All lanes, each with what accents do to it, at the gain of the whole. */

@@ -3,7 +3,7 @@ import type { Voice } from './voice.ts';
 
 export type Stereo = readonly [Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>];
 
-/** Samples read beside what is asked for, where that goes backwards. */
+/** What is read beside what is asked for by sounds that run backwards. */
 const MARGIN = 24_000;
 
 /** What can be read from any sample on. */
@@ -14,8 +14,14 @@ export class SourceWindow {
   from = 0;
   planes: Stereo = [new Float32Array(), new Float32Array()];
 
-  /** @param voice whose sample 0 is the source's beginning */
-  constructor(private readonly voice: Readable) {}
+  /**
+   * @param voice whose sample 0 is the source's beginning
+   * @param margin samples read beside what is asked for, where that goes backwards
+   */
+  constructor(
+    private readonly voice: Readable,
+    private readonly margin = MARGIN,
+  ) {}
 
   get lost(): number {
     return this.voice.lost;
@@ -30,7 +36,7 @@ export class SourceWindow {
     const end = this.from + this.planes[0].length;
     if (from >= this.from && to <= end) return;
     // Backwards each stretch comes before the last one: it is read with what is asked for next.
-    if (from < this.from && to > this.from - MARGIN) return this.read(Math.max(0, from - MARGIN), to);
+    if (from < this.from && to > this.from - this.margin) return this.read(Math.max(0, from - this.margin), to);
     return this.read(from, to);
   }
 

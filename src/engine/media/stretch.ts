@@ -16,7 +16,10 @@ interface Module {
   readonly exports?: { readonly memory: WebAssembly.Memory };
 }
 
-/** Milliseconds of its blocks and from one to the next: a tone slowed to a quarter keeps its pitch within a cent, an attack its place within 2 ms. */
+/**
+ * Milliseconds of its blocks and from one to the next: a tone slowed to a quarter keeps its pitch within a cent, an attack
+ * its place within 2 ms.
+ */
 const CONFIG = { blockMs: 80, intervalMs: 10 };
 
 interface Processor {
@@ -32,7 +35,7 @@ interface Processor {
 
 type ProcessorClass = new (options: { numberOfOutputs: number; outputChannelCount: number[] }) => Processor;
 
-/** Share of the sample rate above which partials are shifted less than in proportion: 8 kHz, as the library suggests. */
+/** Hertz above which partials are shifted less than in proportion, as the library suggests. */
 const TONALITY = 8000;
 /** Milliseconds from one look to the next whether the module is compiled. */
 const LOOK = 2;

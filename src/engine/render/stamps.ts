@@ -42,10 +42,13 @@ export const titleFonts = once(async (): Promise<void> => {
     Object.entries(FACES).flatMap(([font, urls]) =>
       urls.map(async (url, i) => {
         const face = new FontFace(familyOf(font as PlannedTitle['font'], i), `url(${url})`, { weight: '100 900' });
-        fonts.add(await face.load());
+        await face.load().then(
+          (loaded) => fonts.add(loaded),
+          () => undefined,
+        );
       }),
     ),
-  ).catch(() => undefined);
+  );
 });
 
 type Picture = Pick<Stamp, 'data' | 'width' | 'height'> & { readonly left: number; readonly top: number };
