@@ -6,11 +6,11 @@ import { restoreMontage, sentence } from '../engine/index.ts';
 import { setName } from '../core/document/edits.ts';
 import { BringIn } from './bring-in/bring-in.tsx';
 import { FrameStrip } from './check/frame-strip.tsx';
-import { Commands, Shortcuts } from './parts/commands.tsx';
 import { Landscape } from './landscape/landscape.tsx';
 import { EdgeHandle } from './parts/edge-handle.tsx';
 import { History } from './parts/history.tsx';
 import { Jobs, Notices } from './parts/notices.tsx';
+import { Shortcuts } from './parts/shortcuts.tsx';
 import { Stage } from './parts/stage.tsx';
 import { STATIONS } from './parts/stations.ts';
 import { Way } from './parts/way.tsx';
@@ -22,6 +22,11 @@ import { openDemo, openStored, rememberShown, saveProject, type Broken } from '.
 import { useWindowSize } from './parts/use-size.ts';
 import { BrokenMontage } from './rescue.tsx';
 import { notice, usePreferences, useRenderer, useView } from './stores/view.ts';
+
+// Fetched at once, but nothing waits for them.
+void import('./stores/landing.ts');
+const finder = import('./parts/finder.tsx');
+const Finder = lazy(() => finder.then(({ Finder }) => ({ default: Finder })));
 
 // What the later stations need is fetched when they are first gone to, from the same place as the rest.
 const Check = lazy(() => import('./check/check.tsx').then(({ Check }) => ({ default: Check })));
@@ -159,7 +164,9 @@ export function Workspace() {
         station !== 'shape' && <FrameStrip />
       )}
       {!alone && <Landscape lanes={station === 'bring-in'} />}
-      <Commands />
+      <Suspense>
+        <Finder />
+      </Suspense>
     </div>
   );
 }

@@ -20,6 +20,15 @@ describe('in the app', () => {
     await field.press('Enter');
     await expect.poll(async () => Number(/\/(\d+)/.exec((await last.textContent())!)![1])).toBe(before + 360);
     await page.getByRole('img', { name: 'Speed along the clip' }).waitFor();
+    // As it was recorded, for comparison: nothing can be changed meanwhile.
+    await page.keyboard.press('t');
+    const back = page.getByRole('button', { name: 'At recorded speed' });
+    await back.waitFor();
+    await page.getByText(new RegExp(`/${before}\\b`)).waitFor();
+    await page.getByLabel('Clip 1 backwards').click();
+    await page.getByText(/bring them back/).waitFor();
+    await back.click();
+    await page.getByText(new RegExp(`/${before + 360}`)).waitFor();
     await page.getByLabel('Clip 1 backwards').click();
     await page.getByLabel('Between the frames of clip 1').selectOption('moved');
     await page.keyboard.press('Escape');
@@ -92,6 +101,15 @@ describe('in the app', () => {
     expect(pins.length - places.length).toBeLessThanOrEqual(montage.clips.length);
     expect(pins.length).toBeGreaterThanOrEqual(places.length);
     expect(/\/(\d+)/.exec((await count.textContent())!)![1]).toBe(before);
+    // Music that moves takes them along, in the same step.
+    const at = page.getByLabel('lies at of music 1');
+    await at.fill('0.2 s');
+    await at.press('Enter');
+    await page.getByText(/hits landed again/).waitFor();
+    const moved = (await montageOf(page)).clips.flatMap((clip) => clip.pins ?? []);
+    expect(moved).not.toEqual(pins);
+    await page.getByRole('button', { name: /^Undo/ }).click();
+    await expect.poll(async () => (await montageOf(page)).clips.flatMap((clip) => clip.pins ?? [])).toEqual(pins);
     await page.getByRole('button', { name: 'Land…' }).click();
     await dialog.getByRole('button', { name: 'Let all go' }).click();
     expect((await montageOf(page)).clips.every((clip) => clip.pins === undefined)).toBe(true);

@@ -4,8 +4,8 @@ import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react';
 import { timecode } from '../../core/base/time.ts';
 import { LIMITS } from '../../core/document/limits.ts';
 import { together } from '../../core/document/edits.ts';
-import { land, landRow } from '../../core/timeline/land.ts';
-import { pinClip } from '../../core/timeline/row.ts';
+import { fixedFrames, land, landRow, setLanding, type LandingRule } from '../../core/timeline/land.ts';
+import { musicSourceTime } from '../../core/timeline/music.ts';
 import { kindName } from '../parts/kinds.ts';
 import { NumberField } from '../parts/number-field.tsx';
 import { useDerived } from '../stores/derived.ts';
@@ -17,18 +17,17 @@ import { notice } from '../stores/view.ts';
 const NEAR = 3;
 const FREE = 'free';
 const LET_GO = 'let go';
+const USUAL: LandingRule = { every: 'beats', least: 0.6, most: 1.6, fixed: {} };
 
 export function LandDialog({ onClose }: { onClose: () => void }) {
   const derived = useDerived()!;
   const { line, montage, everywhere } = derived;
-  const [every, setEvery] = useState<'beats' | 'bars'>('beats');
-  const [least, setLeast] = useState(60);
-  const [most, setMost] = useState(160);
-  /** Montage frame of the beat that a hit is to land on, null where it is let go, by the hit's id. */
-  const [fixed, setFixed] = useState<ReadonlyMap<string, number | null>>(new Map());
+  const [{ every, least, most, fixed: moments }, setRule] = useState<LandingRule>(montage.landing ?? USUAL);
+  const change = (part: Partial<LandingRule>): void => setRule((rule) => ({ ...rule, ...part }));
+  const fixed = useMemo(() => fixedFrames({ fixed: moments }, montage.music, line.fps), [moments, montage.music, line]);
   const times = useMemo(() => musicTimes(derived), [derived]);
   const beats = times[every];
-  const limits = useMemo(() => ({ least: least / 100, most: most / 100 }), [least, most]);
+  const limits = useMemo(() => ({ least, most }), [least, most]);
   const landed = useMemo(
     () => landRow(line, everywhere, beats, limits, fixed),
     [line, everywhere, beats, limits, fixed],
@@ -36,7 +35,6 @@ export function LandDialog({ onClose }: { onClose: () => void }) {
   const count = landed.reduce((sum, { pairs }) => sum + pairs.length, 0);
   const missed = landed.reduce((sum, one) => sum + one.missed.length, 0);
   const names = useMemo(() => new Map(everywhere.map(({ hit, frame }) => [hit.id, { hit, frame }])), [everywhere]);
-  const pinned = montage.clips.filter(({ pins }) => pins);
   const frames = useMemo(() => beats.map((seconds) => Math.round(seconds * line.fps)), [beats, line]);
   const beatsNear = (frame: number): number[] => {
     const near = frames.findIndex((beat) => beat >= frame);
@@ -44,22 +42,26 @@ export function LandDialog({ onClose }: { onClose: () => void }) {
     return frames.slice(Math.max(0, at - NEAR), at + NEAR);
   };
   const choose = (id: string, value: string): void => {
-    const next = new Map(fixed);
-    if (value === FREE) next.delete(id);
-    else next.set(id, value === LET_GO ? null : Number(value));
-    setFixed(next);
+    const { [id]: _, ...others } = moments;
+    const seconds = Number(value) / line.fps;
+    const heard = montage.music.flatMap((item) => {
+      const t = value === LET_GO ? null : musicSourceTime(item, seconds);
+      return t === null ? [] : [{ source: item.source, t }];
+    })[0];
+    if (value === LET_GO) change({ fixed: { ...others, [id]: null } });
+    else change({ fixed: heard ? { ...others, [id]: heard } : others });
   };
   const limit = (label: string, value: number, set: (value: number) => void) => (
     <label className="flex items-center gap-1">
       {label}
       <NumberField
         label={`${label} speed, percent`}
-        value={value}
+        value={Math.round(value * 100)}
         min={LIMITS.speed.min * 100}
         max={LIMITS.speed.max * 100}
         step={5}
         className="field mono w-16 px-1 py-0 text-[12px]"
-        onValue={set}
+        onValue={(percent) => set(percent / 100)}
       />
       %
     </label>
@@ -76,14 +78,14 @@ export function LandDialog({ onClose }: { onClose: () => void }) {
                 className="field py-0"
                 aria-label="Land on"
                 value={every}
-                onChange={(event) => setEvery(event.currentTarget.value as typeof every)}
+                onChange={(event) => change({ every: event.currentTarget.value as LandingRule['every'] })}
               >
                 <option value="beats">beats</option>
                 <option value="bars">bars, one hit each</option>
               </select>
             </label>
-            {limit('slowest', least, setLeast)}
-            {limit('fastest', most, setMost)}
+            {limit('slowest', least, (least) => change({ least }))}
+            {limit('fastest', most, (most) => change({ most }))}
           </div>
           {beats.length === 0 && (
             <p role="alert">No beats are known: bring music into the row, and find its hits first.</p>
@@ -127,11 +129,11 @@ export function LandDialog({ onClose }: { onClose: () => void }) {
             )}
           </ul>
           <div className="flex justify-end gap-2">
-            {pinned.length > 0 && (
+            {montage.clips.some(({ pins }) => pins) && (
               <button
                 className="key mr-auto"
                 onClick={() => {
-                  edit(together(pinned.map(({ id }) => pinClip(id, []))));
+                  edit(setLanding(null));
                   onClose();
                 }}
               >
@@ -145,8 +147,13 @@ export function LandDialog({ onClose }: { onClose: () => void }) {
               className="key-main w-auto px-5"
               disabled={count === 0}
               onClick={() => {
-                edit(land(landed, line, montage.sources, limits));
-                notice(`${count} hits land on the music. Undo takes it back.`);
+                edit(
+                  together([
+                    land(landed, line, montage.sources, limits),
+                    setLanding({ every, least, most, fixed: moments }),
+                  ]),
+                );
+                notice(`${count} hits land on the music, and go on to when music or clips move. Undo takes it back.`);
                 onClose();
               }}
             >

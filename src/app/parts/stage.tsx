@@ -19,6 +19,7 @@ import { addHitHere, chooseNext, step } from '../stores/actions.ts';
 import { COMPARE_KEY, keyLabel } from '../stores/keys.ts';
 import { useDerived } from '../stores/derived.ts';
 import { frameServer, useMedia } from '../stores/media.ts';
+import { useMontage } from '../stores/montage.ts';
 import { retune, togglePlaying } from '../stores/player.ts';
 import { notice, rendererNow, usePreferences, useView } from '../stores/view.ts';
 import { useMeter } from '../stores/meter.ts';
@@ -79,6 +80,7 @@ class Painter {
 export function Stage({ audition: auditioning, marking }: { audition: boolean; marking: boolean }) {
   const derived = useDerived();
   const plain = useView((s) => s.plain);
+  const recorded = useMontage((s) => s.recorded);
   const playing = useView((s) => s.playing);
   const comparing = useView((s) => s.line);
   const dragging = useView((s) => s.dragging);
@@ -197,6 +199,15 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
         </OnPicture>
         {dimmed && <p className="absolute top-5 right-5 rounded bg-night/80 px-2 py-1 text-tide">Dimmed here only</p>}
         {plain && <p className="absolute top-5 left-5 rounded bg-night/80 px-2 py-1 text-tide">Without accents</p>}
+        {recorded && (
+          <button
+            className="absolute top-12 left-5 rounded bg-night/80 px-2 py-1 text-tide"
+            title="Back to the speeds that are set (T)"
+            onClick={() => useMontage.setState({ recorded: false })}
+          >
+            At recorded speed
+          </button>
+        )}
         {dragging && (
           <p className="mono absolute bottom-5 left-5 rounded bg-night/80 px-2 py-1 text-[15px] text-lamp">
             {dragging}

@@ -74,6 +74,13 @@ const ROW = ['bring-in'];
 export const COMMANDS: readonly Command[] = [
   { id: 'next-hit', name: 'Next hit', keys: 'down', run: () => chooseNext(1) },
   { id: 'earlier-hit', name: 'Earlier hit', keys: 'up', run: () => chooseNext(-1) },
+  {
+    id: 'recorded',
+    name: 'Show clips at their recorded speed',
+    also: 'compare unslowed without ramps slow motion off',
+    keys: 't',
+    run: () => void import('./recorded.ts').then(({ toggleRecorded }) => toggleRecorded()),
+  },
   { id: 'frame-on', name: 'One frame on', keys: 'right', run: () => step(1) },
   { id: 'frame-back', name: 'One frame back', keys: 'left', run: () => step(-1) },
   { id: 'step-on', name: 'Larger step on', keys: 'shift+right', run: () => step(bigStep()) },

@@ -7,7 +7,7 @@ import { labelsOf } from '../../core/document/families.ts';
 import { findHits, type Found } from '../../core/finding/detectors/index.ts';
 import { learnFrom, type Lessons } from '../../core/finding/hits/lessons.ts';
 import type { Hit, Montage, Source } from '../../core/document/types.ts';
-import { rampedTimeline } from '../../core/accents/ramps.ts';
+import { asRecorded, rampedTimeline } from '../../core/accents/ramps.ts';
 import { planner, type Planner } from '../../core/accents/plan.ts';
 import { mediaIndex, type MediaIndex, type Timeline } from '../../core/timeline/timeline.ts';
 import { EFFECTS } from '../../effects/index.ts';
@@ -144,7 +144,10 @@ const sought = lruMemoize(
 );
 const NONE: readonly Hit[] = [];
 /** The montage in the shape that is looked at; the same object while neither changes. */
-const shaped = lruMemoize(inFormat);
+const shaped = lruMemoize((montage: Montage, format: string | null, recorded: boolean): Montage => {
+  const own = inFormat(montage, format);
+  return recorded ? asRecorded(own) : own;
+});
 const plans = lruMemoize((montage: Montage, index: MediaIndex): Planner => planner(montage, index, EFFECTS));
 
 export interface Derived {
@@ -208,13 +211,14 @@ export function useDerived(): Derived | null {
   const { listed, signals, watched, alike } = useMedia();
   const hidden = useView((s) => s.hidden);
   const format = useView((s) => s.format);
-  return montage ? derive(shaped(montage, format), listed, signals, watched, alike, hidden) : null;
+  const recorded = useMontage((s) => s.recorded);
+  return montage ? derive(shaped(montage, format, recorded), listed, signals, watched, alike, hidden) : null;
 }
 
 /** The same outside of components. */
 export function derivedNow(): Derived | null {
-  const { montage } = useMontage.getState();
+  const { montage, recorded } = useMontage.getState();
   const { listed, signals, watched, alike } = useMedia.getState();
   const { hidden, format } = useView.getState();
-  return montage ? derive(shaped(montage, format), listed, signals, watched, alike, hidden) : null;
+  return montage ? derive(shaped(montage, format, recorded), listed, signals, watched, alike, hidden) : null;
 }

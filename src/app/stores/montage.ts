@@ -4,6 +4,7 @@ import type { Edit } from '../../core/document/edits.ts';
 import { stepsOf, type History } from '../../core/document/history.ts';
 import type { Montage } from '../../core/document/types.ts';
 import { addMontage, EngineError, sentence, storedMontage, storeMontage } from '../../engine/index.ts';
+import { notice } from './view.ts';
 
 const MOST_UNDO = 500;
 /** Milliseconds after which the next change of one control is another gesture. */
@@ -21,7 +22,11 @@ interface MontageState extends History {
   gone: boolean;
   /** Another tab holds this montage. */
   readOnly: boolean;
+  /** Clips are shown at their recorded speed, for comparison; nothing is edited meanwhile. */
+  recorded: boolean;
   edit(edit: Edit, group?: string): void;
+  /** Makes an edit part of the last step of undo: what follows from that step. */
+  amend(edit: Edit): void;
   undo(): void;
   redo(): void;
   /** So many steps forward at once; negative: back. */
@@ -42,9 +47,11 @@ export const useMontage = create<MontageState>((set, get) => ({
   problem: null,
   gone: false,
   readOnly: false,
+  recorded: false,
   edit(edit, group) {
-    const { montage, past, readOnly, group: last } = get();
+    const { montage, past, readOnly, recorded, group: last } = get();
     if (!montage || readOnly) return;
+    if (recorded) return notice('Speeds are left out for comparison: bring them back (T) to change anything.', 'error');
     const next = edit(montage);
     if (next === montage) return;
     const now = performance.now();
@@ -55,6 +62,11 @@ export const useMontage = create<MontageState>((set, get) => ({
       future: [],
       group: group === undefined ? null : { name: group, until: now + GESTURE },
     });
+  },
+  amend(edit) {
+    const { montage, readOnly, future } = get();
+    // What was taken back and can come again follows from the state that is shown.
+    if (montage && !readOnly && future.length === 0) set({ montage: edit(montage) });
   },
   undo: () => get().walk(-1),
   redo: () => get().walk(1),
@@ -67,7 +79,7 @@ export const useMontage = create<MontageState>((set, get) => ({
   },
   load(montage, readOnly, { past, future } = NO_HISTORY, stored = true) {
     if (stored) written = montage;
-    set({ montage, readOnly, past, future, group: null, saved: 'saved', problem: null, gone: false });
+    set({ montage, readOnly, past, future, recorded: false, group: null, saved: 'saved', problem: null, gone: false });
   },
 }));
 

@@ -101,3 +101,10 @@ export function rampedTimeline(montage: Montage, media: MediaIndex): Timeline {
   latest.set(base, { key, line });
   return line;
 }
+
+/** The montage with every clip at its recorded speed, forwards or backwards, and accents without ramps. */
+export const asRecorded = (montage: Montage): Montage => ({
+  ...montage,
+  clips: montage.clips.map(({ pins: _, speeds: __, speed = 1, ...clip }) => ({ ...clip, speed: Math.sign(speed) })),
+  accents: montage.accents.map(({ ramp: _, ...accent }) => accent),
+});

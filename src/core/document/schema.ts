@@ -24,6 +24,7 @@ import {
   SLOWED_SOUNDS,
   HIT_KINDS,
   JOINS,
+  LANDING_BEATS,
   LANE_CHANGES,
   LASTS,
   MEETS,
@@ -599,6 +600,18 @@ const MONTAGE = {
     },
     { description: 'How a clip follows from the one before it: faded over, or by movement; a cut where absent.' },
   ),
+  Landing: object(
+    {
+      every: oneOf(LANDING_BEATS),
+      least: number(LIMITS.speed.min, LIMITS.speed.max, 'Slowest, a share of the recorded speed.'),
+      most: number(LIMITS.speed.min, LIMITS.speed.max, 'Fastest.'),
+      fixed: Type.Record(Type.String(), union([none(), object({ source: id(), t: sourceTime() })]), {
+        maxProperties: LIMITS.hits,
+        description: 'By the id of a hit: the moment of the music that it is to land on; null where it is let go.',
+      }),
+    },
+    { description: 'How hits are landed on the music; they are landed again whenever music or clips move.' },
+  ),
   MusicItem: object({
     id: id(),
     source: id(),
@@ -799,6 +812,7 @@ const MONTAGE = {
       maxProperties: LIMITS.overrides,
       description: 'By placement: rule, bar, hit, at sign, clip.',
     }),
+    landing: optional(ref('Landing')),
     sensitivity: ref('Sensitivity'),
     watches: array(ref('Watch'), { maxItems: LIMITS.watches }),
     examples: array(ref('SoundExample'), { maxItems: LIMITS.examples }),

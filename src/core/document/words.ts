@@ -101,6 +101,8 @@ export type TitleMove = (typeof TITLE_MOVES)[number];
 /** How a clip follows from the one before it. */
 export const JOINS = ['fade', 'flow'] as const;
 export type JoinKind = (typeof JOINS)[number];
+/** What hits are landed on: every beat, or the first of each bar. */
+export const LANDING_BEATS = ['beats', 'bars'] as const;
 
 /** Where a ramp's last step ends: after its frames, where the hit's movement ends, or at the next hit. */
 export const RAMP_ENDS = ['steps', 'end', 'next'] as const;

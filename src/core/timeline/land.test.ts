@@ -1,9 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { decideAll } from '../document/edits.ts';
+import { decideAll, together } from '../document/edits.ts';
 import { emptyMontage, type Montage } from '../document/types.ts';
 import { footage, hit } from '../testkit/montages.ts';
-import { land, landOn, landRow } from './land.ts';
+import { fixedFrames, land, landAgain, landOn, landRow, setLanding } from './land.ts';
 import { occurrences } from './occurrences.ts';
 import { pinClip, slipClip, splitClip, trimClip } from './row.ts';
 import { mediaIndex, timeline } from './timeline.ts';
@@ -141,5 +141,24 @@ describe('a row', () => {
     const [one, other] = splitClip('c1', 2, 'new')(m).clips;
     expect([one!.pins?.length, other!.pins]).toEqual([3, undefined]);
     expect(pinClip('c1', [])(m).clips[0]!).not.toHaveProperty('pins');
+  });
+
+  it('lands again when music moves, on its beats and on the moments that hits are fixed to', () => {
+    const rule = { every: 'beats' as const, ...LIMITS, fixed: { b: null } };
+    const m = together([land(landed(montage), lineOf(montage), montage.sources, LIMITS), setLanding(rule)])(montage);
+    const shown = (one: Montage) => occurrences(one, one.hits, lineOf(one));
+    const moved = beats.map((t) => t + 0.1);
+    const again = landAgain(m, lineOf(m), shown(m), moved)!(m);
+    const pins = (one: Montage) => one.clips[0]!.pins!.map(({ at }) => at);
+    expect(pins(again)).toEqual([33, 108]);
+    expect(landAgain(again, lineOf(again), shown(again), moved)).toBeNull();
+    expect(setLanding(null)(again)).not.toHaveProperty('landing');
+    expect(setLanding(null)(again).clips[0]).not.toHaveProperty('pins');
+    const music = [{ id: 'x', source: 'song', at: 2, in: 1, out: 9, gain: 1 }];
+    const fixed = { a: { source: 'song', t: 1.5 }, b: null, c: { source: 'song', t: 9.5 } };
+    expect([...fixedFrames({ fixed }, music, 30)]).toEqual([
+      ['a', 75],
+      ['b', null],
+    ]);
   });
 });

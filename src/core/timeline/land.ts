@@ -4,8 +4,11 @@ import { together, type Edit } from '../document/edits.ts';
 import type { Montage } from '../document/types.ts';
 import { carries } from '../document/hits.ts';
 import type { Occurrence } from './occurrences.ts';
+import { musicTime } from './music.ts';
 import { boundsOf, pinClip, trimClip } from './row.ts';
 import type { ClipSpan, Timeline } from './timeline.ts';
+
+export type LandingRule = NonNullable<Montage['landing']>;
 
 export interface LandingHit {
   readonly id: string;
@@ -139,7 +142,7 @@ export interface LandedClip extends Landing {
 
 /**
  * Lands the hits of every clip on its own: clips stay as long as they are, so none moves another's. Clips that run
- * backwards are left out.
+ * backwards or have speeds along them are left out.
  * @param shown where the montage shows hits; those that carry accents and belong to the footage are landed
  * @param beats montage seconds, ascending
  */
@@ -152,7 +155,7 @@ export function landRow(
 ): LandedClip[] {
   return line.spans.flatMap((span) => {
     const { clip, first, end } = span;
-    if ((clip.speed ?? 1) < 0) return [];
+    if ((clip.speed ?? 1) < 0 || clip.speeds) return [];
     const times = new Map(
       shown
         .filter(({ hit, frame }) => frame >= first && frame < end && hit.source === clip.source)
@@ -197,3 +200,46 @@ export const land = (
       ];
     }),
   );
+
+/** Keeps how hits were landed, or lets all of them go. */
+export const setLanding =
+  (landing: LandingRule | null): Edit =>
+  (m) => {
+    const { landing: _, ...rest } = m;
+    if (landing) return { ...rest, landing };
+    return together(m.clips.flatMap(({ id, pins }) => (pins ? [pinClip(id, [])] : [])))(rest);
+  };
+
+/** Montage frames of the moments of music that hits are to land on, by hit; a moment that is not heard fixes nothing. */
+export function fixedFrames(
+  { fixed }: Pick<LandingRule, 'fixed'>,
+  music: Montage['music'],
+  fps: number,
+): Map<string, number | null> {
+  const frames = new Map<string, number | null>();
+  for (const [id, moment] of Object.entries(fixed)) {
+    if (!moment) frames.set(id, null);
+    for (const item of moment ? music : []) {
+      const seconds = item.source === moment!.source ? musicTime(item, moment!.t) : null;
+      if (seconds !== null) frames.set(id, Math.round(seconds * fps));
+    }
+  }
+  return frames;
+}
+
+/**
+ * Lands all hits anew, as they were landed before, for music or clips that have moved since.
+ * @returns null where everything lies as it would
+ */
+export function landAgain(
+  m: Montage,
+  line: Timeline,
+  shown: readonly Occurrence[],
+  beats: readonly number[],
+): Edit | null {
+  if (!m.landing) return null;
+  const landed = landRow(line, shown, beats, m.landing, fixedFrames(m.landing, m.music, line.fps));
+  const placed = ({ clips }: Montage): string => JSON.stringify(clips.map(({ pins, out }) => pins && [pins, out]));
+  const edit = land(landed, line, m.sources, m.landing);
+  return placed(edit(m)) === placed(m) ? null : edit;
+}
