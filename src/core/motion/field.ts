@@ -5,6 +5,8 @@
  * "True-motion estimation with 3-D recursive search block matching", IEEE Trans. CSVT 3 (5), 1993.
  */
 
+import { Arena, type Kernels } from '../base/simd/kernels.ts';
+
 /** Luma in bytes, rows without gaps. */
 export interface Luma {
   readonly width: number;
@@ -30,10 +32,15 @@ const MEAN = 15;
 /** Smallest side of the coarsest level, and how far all of it is searched. */
 const COARSEST = 16;
 const SEARCH = 8;
-/** What a pixel's distance from its neighbours' vectors costs, in levels summed over a block's samples. */
-const SMOOTH = 40;
-/** Every so-many-th row and column of a block is compared. */
-const SKIP = 2;
+/** What a pixel's distance from its neighbours' vectors costs, in levels summed over a block, of large and of small ones. */
+const SMOOTH = { fine: 160, coarse: 40 } as const;
+
+const held = (v: number, size: number): number => (v < 0 ? 0 : v >= size ? size - 1 : v);
+
+/** A level in the memory of the kernels that compare blocks of it. */
+export interface Level extends Luma {
+  readonly kernels: Kernels;
+}
 
 /** Half the size, each pixel the mean of four. */
 function halved({ width, height, data }: Luma): Luma {
@@ -76,61 +83,39 @@ function flattened({ width, height, data }: Luma): Luma {
   return { width, height, data: out };
 }
 
-/** From the frame itself to the coarsest level. */
-export function levelsOf(luma: Luma): Luma[] {
-  const levels: Luma[] = [];
-  for (let level = luma; ; level = halved(level)) {
-    levels.push(flattened(level));
-    if (Math.min(level.width, level.height) < 2 * COARSEST) return levels;
-  }
+/** From the frames themselves to the coarsest level, in one memory. */
+export function levelsOf(one: Luma, other: Luma): [Level[], Level[]] {
+  // Each level is a quarter of the one before; lanes begin in sixteens.
+  const arena = new Arena(Math.ceil((8 / 3) * one.data.length) + 1024);
+  return [one, other].map((luma) => {
+    const levels: Level[] = [];
+    for (let level = luma; ; level = halved(level)) {
+      const data = arena.bytes(level.data.length);
+      data.set(flattened(level).data);
+      levels.push({ ...level, data, kernels: arena.kernels });
+      if (Math.min(level.width, level.height) < 2 * COARSEST) return levels;
+    }
+  }) as [Level[], Level[]];
 }
 
+/** @returns whether a block lies inside of a picture */
+export const holds = ({ width, height }: Luma, block: number, x: number, y: number): boolean =>
+  x >= 0 && y >= 0 && x + block <= width && y + block <= height;
+
 /** Sum of differences of a block at (x, y) of one and, whole pixels away, of the other; what lies outside is the border. */
-function mismatch(
-  one: Luma,
-  other: Luma,
-  block: number,
-  x: number,
-  y: number,
-  dx: number,
-  dy: number,
-  most: number,
-): number {
+function mismatch(one: Level, other: Level, block: number, x: number, y: number, dx: number, dy: number): number {
   const { width, height, data: a } = one;
   const { data: b } = other;
-  // A block of few pixels is compared whole.
-  const skip = block > 8 ? SKIP : 1;
+  if (holds(one, block, x, y) && holds(other, block, x + dx, y + dy))
+    return one.kernels.blockGap(a.byteOffset + y * width + x, b.byteOffset + (y + dy) * width + x + dx, width, block);
   let sum = 0;
-  const inside =
-    x >= 0 &&
-    y >= 0 &&
-    x + block <= width &&
-    y + block <= height &&
-    x + dx >= 0 &&
-    y + dy >= 0 &&
-    x + dx + block <= width &&
-    y + dy + block <= height;
-  if (inside) {
-    for (let j = 0; j < block; j += skip) {
-      let i = (y + j) * width + x;
-      let k = (y + j + dy) * width + x + dx;
-      for (let n = 0; n < block; n += skip, i += skip, k += skip) {
-        const gap = a[i]! - b[k]!;
-        sum += gap < 0 ? -gap : gap;
-      }
-      if (sum > most) return sum;
-    }
-    return sum;
-  }
-  const held = (v: number, size: number): number => (v < 0 ? 0 : v >= size ? size - 1 : v);
-  for (let j = 0; j < block; j += skip) {
+  for (let j = 0; j < block; j++) {
     const row = held(y + j, height) * width;
     const otherRow = held(y + j + dy, height) * width;
-    for (let n = 0; n < block; n += skip) {
+    for (let n = 0; n < block; n++) {
       const gap = a[row + held(x + n, width)]! - b[otherRow + held(x + n + dx, width)]!;
       sum += gap < 0 ? -gap : gap;
     }
-    if (sum > most) return sum;
   }
   return sum;
 }
@@ -150,12 +135,13 @@ const vertex = (before: number, middle: number, after: number): number => {
 };
 
 /** One level: whole vectors from those of the coarser one, if any. */
-function matched(one: Luma, other: Luma, coarse: Field | null, fine: boolean): Field {
+function matched(one: Level, other: Level, coarse: Field | null, fine: boolean): Field {
   const cell = fine ? CELL : COARSE_CELL;
   const [columns, rows] = [Math.ceil(one.width / cell), Math.ceil(one.height / cell)];
   const [vx, vy] = [new Float32Array(columns * rows), new Float32Array(columns * rows)];
   const from = (column: number, row: number): number =>
     Math.min(coarse!.rows - 1, Math.max(0, row)) * coarse!.columns + Math.min(coarse!.columns - 1, Math.max(0, column));
+  const smooth = fine ? SMOOTH.fine : SMOOTH.coarse;
   const tried: number[] = [];
   const seen = new Float32Array(64);
   for (let row = 0; row < rows; row++)
@@ -186,7 +172,7 @@ function matched(one: Luma, other: Luma, coarse: Field | null, fine: boolean): F
       let best = Infinity;
       let count = 0;
       const attempt = (dx: number, dy: number): void => {
-        const cost = SMOOTH * Math.min(8, Math.abs(dx - mx) + Math.abs(dy - my));
+        const cost = smooth * Math.min(8, Math.abs(dx - mx) + Math.abs(dy - my));
         if (cost >= best) return;
         // Neighbours mostly say the same: what was compared is not compared again.
         for (let k = 0; k < count; k += 2) if (seen[k] === dx && seen[k + 1] === dy) return;
@@ -194,7 +180,7 @@ function matched(one: Luma, other: Luma, coarse: Field | null, fine: boolean): F
           seen[count++] = dx;
           seen[count++] = dy;
         }
-        const all = cost + mismatch(one, other, 2 * cell, x, y, dx, dy, best - cost);
+        const all = cost + mismatch(one, other, 2 * cell, x, y, dx, dy);
         if (all < best) {
           bx = dx;
           by = dy;
@@ -222,8 +208,7 @@ function matched(one: Luma, other: Luma, coarse: Field | null, fine: boolean): F
   const [sx, sy] = [new Float32Array(vx), new Float32Array(vy)];
   for (let n = 0; n < sx.length; n++) {
     const [x, y] = [(n % columns) * cell - cell / 2, Math.floor(n / columns) * cell - cell / 2];
-    const at = (dx: number, dy: number): number =>
-      mismatch(one, other, 2 * cell, x, y, vx[n]! + dx, vy[n]! + dy, Infinity);
+    const at = (dx: number, dy: number): number => mismatch(one, other, 2 * cell, x, y, vx[n]! + dx, vy[n]! + dy);
     const middle = at(0, 0);
     if (middle === 0) continue;
     sx[n]! += vertex(at(-1, 0), middle, at(1, 0));
@@ -233,7 +218,7 @@ function matched(one: Luma, other: Luma, coarse: Field | null, fine: boolean): F
 }
 
 /** Movement from one frame to the other, by their levels. */
-export function fieldBetween(one: readonly Luma[], other: readonly Luma[]): Field {
+export function fieldBetween(one: readonly Level[], other: readonly Level[]): Field {
   let field: Field | null = null;
   for (let level = one.length - 1; level >= 0; level--) field = matched(one[level]!, other[level]!, field, level === 0);
   return field!;

@@ -4,7 +4,8 @@
  * M. T. Orchard, G. J. Sullivan, "Overlapped block motion compensation", IEEE Trans. Image Processing 3 (5), 1994;
  * R. Keys, "Cubic convolution interpolation for digital image processing", IEEE Trans. ASSP 29 (6), 1981.
  */
-import { CELL, fieldBetween, levelsOf, spokenFor, type Field, type Luma } from './field.ts';
+import { CELL, fieldBetween, holds, levelsOf, spokenFor, type Field, type Level, type Luma } from './field.ts';
+import { filledIn, halfOf, keepStill, moveAround, stillIn } from './still.ts';
 
 /** Movement between two frames, both ways. */
 export interface Motion {
@@ -12,8 +13,10 @@ export interface Motion {
   readonly backward: Field;
   /** Share of cells that both ways agree on; little of it is another shot. */
   readonly agreed: number;
-  readonly from: Luma;
-  readonly to: Luma;
+  readonly from: Level;
+  readonly to: Level;
+  /** 1 where something lies over the picture that stands still, a byte a pixel; null where nothing does. */
+  readonly still: Uint8Array | null;
 }
 
 /** I420: Y rows, then U and V of half the size, rounded up, without gaps. */
@@ -100,15 +103,19 @@ function alike(one: Luma, other: Luma): void {
     pale.data[i] = Math.min(255, Math.max(0, Math.round(128 + (pale.data[i]! - 128) * gain)));
 }
 
-export function motionBetween(one: Luma, other: Luma): Motion {
-  const [from, to] = [levelsOf(one), levelsOf(other)];
+/** @param around frames right before the one and right after the other, where there are any: they tell what stands still */
+export function motionBetween(one: Luma, other: Luma, around: { before?: Luma; after?: Luma } = {}): Motion {
+  const { before, after } = around;
+  const still = stillIn([...(before ? [before] : []), one, other, ...(after ? [after] : [])]);
+  const [from, to] = still ? levelsOf(filledIn(one, still), filledIn(other, still)) : levelsOf(one, other);
   from.forEach((level, i) => alike(level, to[i]!));
   const [forward, backward] = [fieldBetween(from, to), fieldBetween(to, from)];
   const [there, back] = [agreement(forward, backward), agreement(backward, forward)];
   const agreed = (there.reduce((n, one) => n + one, 0) + back.reduce((n, one) => n + one, 0)) / (2 * there.length);
   leadOut(forward, there, one);
   leadOut(backward, back, other);
-  return { forward, backward, agreed, from: from[0]!, to: to[0]! };
+  if (still) for (const field of [forward, backward]) moveAround(field, still, one.width);
+  return { forward, backward, agreed, from: from[0]!, to: to[0]!, still };
 }
 
 /** Vectors of the frame in between, how far each is to be trusted, and how much of it the first frame gives. */
@@ -118,19 +125,28 @@ interface Middle extends Field {
 }
 
 /** How unlike both frames are along a vector through a block of the middle frame, in levels. */
-function along({ from, to }: Motion, x: number, y: number, vx: number, vy: number, share: number): number {
+function along({ from, to, still }: Motion, x: number, y: number, vx: number, vy: number, share: number): number {
   const { width, height } = from;
   const [ax, ay] = [Math.round(-share * vx), Math.round(-share * vy)];
   const [bx, by] = [ax + Math.round(vx), ay + Math.round(vy)];
+  if (!still && holds(from, 2 * CELL, x + ax, y + ay) && holds(to, 2 * CELL, x + bx, y + by)) {
+    const [a, b] = [(y + ay) * width + x + ax, (y + by) * width + x + bx];
+    return from.kernels.blockGap(from.data.byteOffset + a, to.data.byteOffset + b, width, 2 * CELL) / 4;
+  }
   let sum = 0;
+  let counted = 0;
   for (let j = 0; j < 2 * CELL; j += 2) {
     const [aRow, bRow] = [held(y + j + ay, height) * width, held(y + j + by, height) * width];
     for (let i = 0; i < 2 * CELL; i += 2) {
-      const gap = from.data[aRow + held(x + i + ax, width)]! - to.data[bRow + held(x + i + bx, width)]!;
+      const [a, b] = [aRow + held(x + i + ax, width), bRow + held(x + i + bx, width)];
+      // What lies over the picture says nothing of how it moves.
+      if (still && (still[a] || still[b])) continue;
+      const gap = from.data[a]! - to.data[b]!;
       sum += gap < 0 ? -gap : gap;
+      counted++;
     }
   }
-  return sum;
+  return counted ? (sum * CELL * CELL) / counted : CELL * CELL * UNLIKE[0];
 }
 
 /** 1 up to the first limit, 0 from the second on. */
@@ -436,6 +452,22 @@ export function madeFrame(one: Planes, other: Planes, motion: Motion, share: num
   const [w, h] = [(width + 1) >> 1, (height + 1) >> 1];
   for (let plane = 0; plane < 2; plane++)
     drawPlane(data, both, area + plane * w * h, w, h, CELL / 2, middle, share, [1, 1]);
+  if (motion.still) {
+    const planeOf = (of: Uint8Array, from: number, size: number): Uint8Array => of.subarray(from, from + size);
+    const keep = (from: number, size: number, still: Uint8Array, wide: number, cell: number): void =>
+      keepStill(
+        planeOf(data, from, size),
+        [planeOf(one.data, from, size), planeOf(other.data, from, size)],
+        still,
+        wide,
+        middle,
+        cell,
+        share,
+      );
+    keep(0, area, motion.still, width, CELL);
+    const half = halfOf(motion.still, width);
+    for (let plane = 0; plane < 2; plane++) keep(area + plane * w * h, w * h, half, w, CELL / 2);
+  }
   return { width, height, data };
 }
 

@@ -90,6 +90,42 @@ describe('a made frame is nearer to the true one than a mix', () => {
   });
 });
 
+describe('what lies over a moving picture and stands still', () => {
+  // Letters of strokes three pixels wide, in a box that is not seen.
+  const isText = (x: number, y: number): boolean =>
+    x >= 60 && x < 180 && y >= 40 && y < 70 && ((x - 60) % 12 < 3 || ((y - 40) % 14 < 3 && (x - 60) % 24 < 12));
+  const over: Scene = (x, y, t) => (isText(x, y) ? 235 : pan(12, 3)(x, y, t));
+  const inBox = (x: number, y: number): boolean => x >= 56 && x < 184 && y >= 36 && y < 74;
+  const [before, one, truth, other, after] = [-1, 0, 0.5, 1, 2].map((t) => shot(over, t)) as [
+    Planes,
+    Planes,
+    Planes,
+    Planes,
+    Planes,
+  ];
+  const made = madeFrame(
+    one,
+    other,
+    motionBetween(luma(one), luma(other), { before: luma(before), after: luma(after) }),
+    0.5,
+  );
+  const mixed = mixedFrame(one, other, 0.5);
+
+  it('stays sharp in its place, and is not carried along beside it', () => {
+    expect(psnr(made, truth, isText)).toBeGreaterThan(45);
+    expect(psnr(made, truth, inBox) - psnr(mixed, truth, inBox)).toBeGreaterThan(2);
+    expect(psnr(made, truth) - psnr(mixed, truth)).toBeGreaterThan(9);
+  });
+
+  it('is sought for only where the picture moves, and by more than two frames', () => {
+    const motion = motionBetween(luma(one), luma(other));
+    expect(motion.still).toBeNull();
+    const wall = shot((x, y) => texture(x, y), 0);
+    const [a, b] = [shot(ball, 0), shot(ball, 1)];
+    expect(motionBetween(luma(a), luma(b), { before: luma(wall), after: luma(shot(ball, 2)) }).still).toBeNull();
+  });
+});
+
 describe('between two shots', () => {
   const cut: Scene = (x, y, t) => (t < 0.75 ? texture(x, y) : texture(x + 400, y, 9));
   it('the nearer one is shown, and nothing in between', () => {

@@ -28,6 +28,11 @@ export class FrameReader {
     private readonly budget: number,
   ) {}
 
+  /** Frames that its source has. */
+  get count(): number {
+    return this.times.count;
+  }
+
   /** @throws EngineError */
   static async open(
     location: MediaLocation,

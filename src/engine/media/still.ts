@@ -67,6 +67,7 @@ export async function describeStill(location: MediaLocation, name: string): Prom
 /** The one frame of a still picture, whatever frame is asked for. */
 export class StillReader {
   readonly unreadable: ReadonlySet<number> = new Set();
+  readonly count = 1;
 
   private constructor(private readonly frame: YuvFrame) {}
 

@@ -245,7 +245,8 @@ export class FrameServer {
   /** Movement between pairs of frames, kept for their other moments. */
   private readonly motions = new Map<YuvFrame, { readonly other: YuvFrame; readonly motion: Motion }>();
 
-  private motion(one: YuvFrame, other: YuvFrame): Motion {
+  /** @param around the frames before the one and after the other, where there are any */
+  private motion(one: YuvFrame, other: YuvFrame, [before, after]: readonly (YuvFrame | null)[] = []): Motion {
     const known = this.motions.get(one);
     if (known?.other === other) return known.motion;
     const luma = ({ width, height, data }: YuvFrame): Luma => ({
@@ -253,19 +254,33 @@ export class FrameServer {
       height,
       data: data.subarray(0, width * height),
     });
-    const motion = motionBetween(luma(one), luma(other));
+    const motion = motionBetween(luma(one), luma(other), {
+      ...(before && { before: luma(before) }),
+      ...(after && { after: luma(after) }),
+    });
     this.motions.set(one, { other, motion });
     const [oldest] = this.motions.keys();
     if (this.motions.size > MOST_MOTIONS) this.motions.delete(oldest!);
     return motion;
   }
 
-  /** The frame between two. `quick`: mixed, whatever is asked. */
-  private between(one: YuvFrame, other: YuvFrame, { share, moved }: Mixed, quick: boolean): YuvFrame {
+  /** The frame between two. `around`: those before and after them, for one that is made by movement. */
+  private between(
+    one: YuvFrame,
+    other: YuvFrame,
+    { share }: Mixed,
+    around: readonly (YuvFrame | null)[] | null,
+  ): YuvFrame {
     // Sizes can differ from what their files say of themselves.
     if (one.width !== other.width || one.height !== other.height) return share < 0.5 ? one : other;
-    if (!moved || quick) return mixedFrame(one, other, share);
-    return { ...madeFrame(one, other, this.motion(one, other), share), colour: one.colour };
+    if (!around) return mixedFrame(one, other, share);
+    return { ...madeFrame(one, other, this.motion(one, other, around), share), colour: one.colour };
+  }
+
+  /** The frames before and after two neighbours of one source, in the direction they are shown; null past its ends. */
+  private async around(reader: FrameReader | StillReader, one: number, other: number): Promise<(YuvFrame | null)[]> {
+    const frames = [2 * one - other, 2 * other - one];
+    return Promise.all(frames.map((frame) => (frame >= 0 && frame < reader.count ? reader.get(frame) : null)));
   }
 
   /** Whether the shots on both sides of a clip's beginning are alike enough to flow into one another; null: there is no such place. */
@@ -292,7 +307,9 @@ export class FrameServer {
     const own = await reader.get(planned.frame);
     const { mixed } = planned;
     const other = mixed && (await (mixed.source ? await this.reader(mixed.source) : reader).get(mixed.frame));
-    const read = other ? this.between(own, other, mixed, quick) : own;
+    const made = mixed?.moved && !quick;
+    const around = made ? (mixed.source ? [] : await this.around(reader, planned.frame, mixed.frame)) : null;
+    const read = other ? this.between(own, other, mixed, around) : own;
     const { width, height } = this.montage!.settings;
     const yuv = video.rotation === 0 ? evened(read, width, height) : read;
     return {

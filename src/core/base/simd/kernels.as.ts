@@ -297,6 +297,24 @@ export function difference(one: usize, other: usize, count: i32): i32 {
   return across4(sum);
 }
 
+/** Sum of the absolute differences of two blocks of 8 or 16 pixels a side, in rows of `stride` bytes. */
+export function blockGap(one: usize, other: usize, stride: i32, size: i32): i32 {
+  let sum = i16x8.splat(0);
+  if (size == 16)
+    for (let y = 0; y < 16; y++, one += stride, other += stride) {
+      const a = v128.load(one);
+      const b = v128.load(other);
+      sum = i16x8.add(sum, i16x8.extadd_pairwise_i8x16_u(i8x16.sub(i8x16.max_u(a, b), i8x16.min_u(a, b))));
+    }
+  else
+    for (let y = 0; y < 8; y++, one += stride, other += stride) {
+      const a = v128.load64_zero(one);
+      const b = v128.load64_zero(other);
+      sum = i16x8.add(sum, i16x8.extadd_pairwise_i8x16_u(i8x16.sub(i8x16.max_u(a, b), i8x16.min_u(a, b))));
+    }
+  return across4(i32x4.extadd_pairwise_i16x8_u(sum));
+}
+
 /** Adds how many of `count` bytes lie in each of 32 equal ranges to `bins`; `count` in fours. */
 export function histogram(bytes: usize, count: i32, bins: usize): void {
   for (const end = bytes + count; bytes < end; bytes += 4) {

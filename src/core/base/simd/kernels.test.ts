@@ -138,6 +138,22 @@ it('sums rows, columns and differences of bytes', () => {
   );
 });
 
+it('sums differences of blocks', () => {
+  const arena = new Arena(1 << 14);
+  const stride = 40;
+  const [one, other] = [arena.bytes(20 * stride), arena.bytes(20 * stride)];
+  for (const values of [one, other]) values.set(values.map(() => random() * 256));
+  for (const size of [8, 16]) {
+    let sum = 0;
+    for (let y = 0; y < size; y++)
+      for (let x = 0; x < size; x++)
+        sum += Math.abs(one[(y + 1) * stride + x + 3]! - other[(y + 2) * stride + x + 17]!);
+    expect(arena.kernels.blockGap(one.byteOffset + stride + 3, other.byteOffset + 2 * stride + 17, stride, size)).toBe(
+      sum,
+    );
+  }
+});
+
 it('counts bytes in ranges, and sums what moved by more than noise', () => {
   const arena = new Arena(1 << 14);
   const [rows, columns, least] = [5, 16, 12];

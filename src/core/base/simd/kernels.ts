@@ -60,6 +60,7 @@ export interface Kernels {
   logSums(floats: number, bands: number, weights: number, count: number, output: number): void;
   sumOf(bytes: number, count: number): number;
   difference(one: number, other: number, count: number): number;
+  blockGap(one: number, other: number, stride: number, size: number): number;
   histogram(bytes: number, count: number, bins: number): void;
   movement(
     one: number,
