@@ -16,6 +16,7 @@ module.exports = {
     only('motion-on-base', '^src/core/motion', ['^src/core/(base|motion)', 'node_modules/']),
     only('timeline-on-document', '^src/core/timeline', ['^src/core/(base|document|timeline)', 'node_modules/']),
     only('sound-on-accents', '^src/core/sound', ['^src/core/(base|document|timeline|accents|sound)', 'node_modules/']),
+    only('subject-on-accents', '^src/core/subject', ['^src/core/(base|document|accents/region|finding/focus|subject)', 'node_modules/']),
     only('accents-on-timeline', '^src/core/accents', ['^src/core/(base|document|timeline|accents)', 'node_modules/']),
     // The schema library is for the build: what runs has the validators made of it.
     {

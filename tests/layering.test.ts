@@ -26,6 +26,7 @@ const STAGES = [
   ['formats', 'timeline', 'formats-on-document'],
   ['sound', 'finding', 'sound-on-accents'],
   ['accents', 'finding', 'accents-on-timeline'],
+  ['subject', 'timeline', 'subject-on-accents'],
 ] as const;
 const ALLOWED = [
   ['effects', 'core'],

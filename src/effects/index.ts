@@ -12,15 +12,19 @@ import { saturation } from './colour/saturation.ts';
 import { smear, split } from './colour/split.ts';
 import { tint } from './colour/tint.ts';
 import { vignette } from './colour/vignette.ts';
+import { dust } from './light/dust.ts';
 import { edges } from './light/edges.ts';
 import { flow } from './light/flow.ts';
 import { gauss } from './light/gauss.ts';
 import { bright, glow, lit } from './light/glow.ts';
+import { leak } from './light/leak.ts';
+import { rain } from './light/rain.ts';
 import { rays } from './light/rays.ts';
 import { rush } from './light/rush.ts';
 import { scanlines } from './light/scanlines.ts';
 import { shutter } from './light/shutter.ts';
 import { soft } from './light/soft.ts';
+import { sparks } from './light/sparks.ts';
 import { spin } from './light/spin.ts';
 import { streak } from './light/streak.ts';
 import { blocks } from './move/blocks.ts';
@@ -38,7 +42,9 @@ import { shrink } from './shrink.ts';
 import { blink } from './time/blink.ts';
 import { freeze } from './time/freeze.ts';
 import { overlay } from './time/overlay.ts';
+import { matted, pasted } from './time/pasted.ts';
 import { stutter } from './time/stutter.ts';
+import { sweep } from './time/sweep.ts';
 import { trail } from './time/trail.ts';
 
 export const EFFECT_LIST: readonly EffectSpec[] = [
@@ -74,9 +80,14 @@ export const EFFECT_LIST: readonly EffectSpec[] = [
   rays,
   edges,
   scanlines,
+  dust,
+  rain,
+  leak,
+  sparks,
   freeze,
   stutter,
   trail,
+  sweep,
   blink,
 ];
 
@@ -84,8 +95,7 @@ export const EFFECTS: EffectRegistry = new Map(EFFECT_LIST.map((effect) => [effe
 
 /** Kernels that effects are drawn with, their own ones included. */
 export const KERNELS: ReadonlyMap<string, Kernel> = new Map(
-  [...EFFECT_LIST.filter((e) => e.glsl), adapted, smear, shrink, gauss, flow, bright, lit, overlay].map((kernel) => [
-    kernel.id,
-    kernel,
-  ]),
+  [...EFFECT_LIST.filter((e) => e.glsl), adapted, smear, shrink, gauss, flow, bright, lit, overlay, pasted, matted].map(
+    (kernel) => [kernel.id, kernel],
+  ),
 );

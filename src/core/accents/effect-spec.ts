@@ -120,6 +120,8 @@ export interface Step {
 export interface Layer {
   readonly picture: number | 'below';
   readonly steps: readonly Step[];
+  /** It says how far the layer before it belongs to the subject. */
+  readonly matte?: true;
 }
 
 export type EffectGroup = 'move' | 'colour' | 'light' | 'time';
@@ -127,6 +129,8 @@ export type EffectGroup = 'move' | 'colour' | 'light' | 'time';
 /** A copy of another frame: how many output frames later it is (negative: earlier). */
 export interface Copy {
   readonly shift: number;
+  /** Only the subject of it, where its source has one. */
+  readonly subject?: boolean;
 }
 
 type Values = Readonly<Record<string, number>>;

@@ -24,6 +24,10 @@ export interface PassCopy {
   /** Its place in the plan's list of other pictures. */
   readonly picture: number;
   readonly passes: readonly Pass[];
+  /** Only the subject of it is wanted. */
+  readonly subject?: boolean;
+  /** The matte of that subject, in the same list, and what is done to it. */
+  readonly matte?: { readonly picture: number; readonly passes: readonly Pass[] };
 }
 
 /** What is drawn at several moments of one frame. */
@@ -179,7 +183,12 @@ function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): R
         uniforms: now.uniforms,
         ...(use.region.length && { mask: maskAt(use.region, repeat.at(age), place.focus?.(age)) }),
         ...(wanted.length && {
-          copies: wanted.map(({ shift: later }) => ({ shift: later, picture: -1, passes: onCopies })),
+          copies: wanted.map(({ shift: later, subject }) => ({
+            shift: later,
+            picture: -1,
+            passes: onCopies,
+            ...(subject && { subject }),
+          })),
         }),
         ...(use.table && { table: use.table }),
       });

@@ -17,7 +17,7 @@ import {
   type Placement,
 } from './placements.ts';
 import { isOfKind } from '../document/hits.ts';
-import { hash } from '../base/hash.ts';
+import { hash, seedOf } from '../base/hash.ts';
 import { lowerBound } from '../base/search.ts';
 import { enlargement, enlargementPass } from './cover.ts';
 import { shieldMasks } from './shields.ts';
@@ -39,6 +39,8 @@ export interface PlannedPicture extends Framed {
   readonly frame: number;
   /** Another frame of the source that is mixed in. */
   readonly mixed?: Mixed;
+  /** The matte of its subject instead of it, or the picture without its subject; `of` tells one subject from another. */
+  readonly shows?: { readonly what: 'matte' | 'behind'; readonly of: number };
 }
 
 export interface FramePlan {
@@ -67,6 +69,8 @@ export interface PlanOptions {
   /** Leaves every accent and bed out, for comparison. */
   readonly plain?: boolean | undefined;
   readonly audition?: Audition | undefined;
+  /** Shows the subject's matte, or the subject before black, in place of all. */
+  readonly subject?: 'matte' | 'alone' | undefined;
 }
 
 export interface Planner {
@@ -81,6 +85,15 @@ export interface Planner {
   ): readonly { readonly placed: PlacedAccent; readonly hit: number; readonly bed: boolean }[];
   /** Where an accent lies when it is auditioned, with all its times in output frames. */
   placed(audition: Audition): PlacedAccent;
+}
+
+/** Passes by what they act on, in the order they are drawn. */
+interface SortedPasses {
+  readonly behind: Pass[];
+  readonly subject: Pass[];
+  readonly all: Pass[];
+  /** On shielded areas, too. */
+  readonly over: Pass[];
 }
 
 /** Frames of one accent that its enlargement is found on. */
@@ -176,6 +189,11 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
   const clock = { fps: line.fps, bpm: montage.settings.bpm };
   const aspect = montage.settings.width / montage.settings.height;
   const sources = new Map(montage.sources.map((source) => [source.id, source]));
+  /** By source: a number that tells one subject from another; null where it has none. */
+  const subjects = new Map(
+    montage.sources.map(({ id, subject }) => [id, once(() => (subject ? seedOf(JSON.stringify(subject)) : null))]),
+  );
+  const subjectOf = (source: string): number | null => subjects.get(source)?.() ?? null;
   const { framedAt, focusOn } = framer(montage, line, shown);
   const focused = <T extends PlacedAccent>(placed: T, hit: Hit | null): T =>
     hit?.focus ? { ...placed, focus: (age: number) => focusOn(hit, placed.frame + age) } : placed;
@@ -249,11 +267,11 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
     return known;
   };
 
-  /** @param over those that act on shielded areas, too: they are drawn after all others */
-  const passesOf = (placed: readonly PlacedAccent[], frame: number, under: Pass[], over: Pass[]): number => {
+  const passesOf = (placed: readonly PlacedAccent[], frame: number, sorted: SortedPasses): number => {
     let shift = 0;
     for (const one of placed) {
-      const passes = one.accent.accent.overShields ? over : under;
+      const { acts = 'all', overShields } = one.accent.accent;
+      const passes = acts !== 'all' ? sorted[acts] : overShields ? sorted.over : sorted.all;
       const resolved = resolve(one, frame);
       shift += resolved.shift;
       const { cover } = one.accent.accent;
@@ -309,31 +327,28 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         : starts.map((placed) => ({ placed, hit: placed.occurrence.frame, bed: false }));
       return [...own, ...[...under, ...over].map(bed)];
     },
-    at(frame, { plain = false, audition } = {}) {
+    at(frame, { plain = false, audition, subject: looked } = {}) {
       const time = line.timeOf(frame);
       const span = line.spanAt(frame);
-      const passes: Pass[] = [];
-      const above: Pass[] = [];
+      const sorted: SortedPasses = { behind: [], subject: [], all: [], over: [] };
       let shift = 0;
-      if (!plain) {
+      if (!plain && !looked) {
         const { under, over, shotWide } = laid();
         const placed = audition
           ? [auditioned(audition)].filter((l) => frame >= l.from && frame <= l.to)
           : between(frame);
         const enlarged = audition || shotWide.length ? shotOf(frame, audition ? auditioned(audition) : null) : 1;
-        if (enlarged > 1) passes.push(enlargementPass(enlarged, effects));
+        if (enlarged > 1) sorted.all.push(enlargementPass(enlarged, effects));
         shift += passesOf(
           under.filter((b) => frame >= b.from && frame <= b.to),
           frame,
-          passes,
-          above,
+          sorted,
         );
-        shift += passesOf(placed, frame, passes, above);
+        shift += passesOf(placed, frame, sorted);
         shift += passesOf(
           over.filter((b) => frame >= b.from && frame <= b.to),
           frame,
-          passes,
-          above,
+          sorted,
         );
       }
       /** What a clip shows on an output frame, past its ends what would come there. */
@@ -352,6 +367,12 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       };
       const others: PlannedPicture[] = [];
       const join = joinAt(joined(), frame);
+      // While two clips are seen there is no one subject.
+      const own = span && !join ? subjectOf(span.clip.source) : null;
+      const ofSubject = (picture: PlannedPicture, what: 'matte' | 'behind'): PlannedPicture => ({
+        ...picture,
+        shows: { what, of: own! },
+      });
       const placed = (list: readonly Pass[]): readonly Pass[] =>
         list.some((pass) => pass.copies)
           ? list.map((pass) =>
@@ -364,12 +385,16 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
                       let at = others.findIndex(
                         (o) =>
                           o.frame === picture.frame &&
+                          !o.shows &&
                           o.mixed?.share === picture.mixed?.share &&
                           o.centre?.x === picture.centre?.x &&
                           o.centre?.y === picture.centre?.y,
                       );
                       if (at < 0) at = others.push(picture) - 1;
-                      return { ...copy, picture: at, passes: placed(copy.passes) };
+                      const done = { ...copy, picture: at, passes: placed(copy.passes) };
+                      return copy.subject && own !== null
+                        ? { ...done, matte: { picture: others.push(ofSubject(picture, 'matte')) - 1, passes: [] } }
+                        : done;
                     }),
                   }
                 : pass,
@@ -387,13 +412,42 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
           mask,
         }));
       };
+      const { behind, subject, all, over } = sorted;
+      const picture = pictureAt(shift);
+      /** What acts on the subject, or on what is behind it, and the subject laid over that. */
+      const parted = (): { picture: PlannedPicture | null; passes: readonly Pass[] } => {
+        if (!picture || own === null || (!behind.length && !subject.length))
+          return { picture, passes: placed([...behind, ...subject]) };
+        const moves = (pass: Pass): boolean => effects.get(pass.effect)?.stage !== 'colour';
+        const onSubject = placed(subject);
+        const laid: Pass = {
+          effect: 'matted',
+          uniforms: WHOLE,
+          copies: [
+            {
+              shift: 0,
+              picture: others.push(picture) - 1,
+              passes: onSubject,
+              // What moves the subject moves its edge.
+              matte: { picture: others.push(ofSubject(picture, 'matte')) - 1, passes: onSubject.filter(moves) },
+            },
+          ],
+        };
+        return {
+          // Colours stay in their place: nothing of the subject is seen beside it.
+          picture: [...behind, ...subject].some(moves) ? ofSubject(picture, 'behind') : picture,
+          passes: [...placed(behind), laid],
+        };
+      };
+      const apart = looked && picture && own !== null ? lookedAt(looked, picture, ofSubject, others) : parted();
+      const touched = apart.passes.length + all.length > 0;
       const plan = {
         frame,
         time,
         duration: line.timeOf(frame + 1) - time,
-        picture: pictureAt(shift),
-        passes: [...placed(passes), ...shielded(passes.length > 0), ...placed(above)],
-        titles: titled()(frame),
+        picture: apart.picture,
+        passes: [...apart.passes, ...placed(all), ...(looked ? [] : shielded(touched)), ...placed(over)],
+        titles: looked ? [] : titled()(frame),
         others,
       };
       const present = (of: ClipSpan): boolean => media.has(of.clip.source);
@@ -415,6 +469,27 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
     },
   };
 }
+
+/** In its place and size, all of it. */
+const WHOLE = { place: [0, 0, 1], opacity: 1 };
+
+/** The matte by itself, or the subject before black: the one times the other. */
+function lookedAt(
+  looked: 'matte' | 'alone',
+  picture: PlannedPicture,
+  ofSubject: (picture: PlannedPicture, what: 'matte') => PlannedPicture,
+  others: PlannedPicture[],
+): { picture: PlannedPicture; passes: readonly Pass[] } {
+  const at = looked === 'alone' ? others.push(picture) - 1 : 0;
+  const times: Pass = {
+    effect: 'overlay',
+    uniforms: { place: [0, 0, 1], blend: [1, MULTIPLY] },
+    copies: [{ shift: 0, picture: at, passes: [] }],
+  };
+  return { picture: ofSubject(picture, 'matte'), passes: looked === 'alone' ? [times] : [] };
+}
+/** Its number among the overlay's blends. */
+const MULTIPLY = 5;
 
 /** Another picture over the whole one, in linear light. */
 const fadePass = (picture: number, share: number): Pass => ({

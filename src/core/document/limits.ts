@@ -59,6 +59,9 @@ export const LIMITS = {
   titleText: 10_000,
   /** Areas of a source that accents leave as they are. */
   shields: 32,
+  subjectPaths: 32,
+  subjectPoints: 47,
+  subjectKeys: 20_000,
   /** Places of a moving focus. */
   trackPoints: 10_000,
   /** Prints kept of one family. */

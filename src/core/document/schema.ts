@@ -33,6 +33,9 @@ import {
   PICKS,
   PROFILE_VERSION,
   RAMP_ENDS,
+  PATH_DEEDS,
+  KEYED_BY,
+  ACTS,
   SHAPE_KINDS,
   SHAPE_PARAM_NAMES,
   SOUND_LENGTHS,
@@ -264,6 +267,7 @@ const MONTAGE = {
     cover: oneOf(COVERS),
     until: oneOf(UNTILS),
     ramp: optional(ref('Ramp')),
+    acts: optional(oneOf(ACTS)),
     overShields: optional(Type.Boolean({ description: 'Acts on shielded areas, too.' })),
     sounds: optional(array(ref('AccentSound'), { maxItems: LIMITS.sounds })),
     lanes: optional(
@@ -359,6 +363,44 @@ const MONTAGE = {
       h: Type.Number({ exclusiveMinimum: 0, maximum: 1 }),
     },
     { description: "A rectangle in shares of the picture's width and height." },
+  ),
+  SubjectPath: object({
+    id: id(),
+    does: oneOf(PATH_DEEDS),
+    keys: array(
+      object({
+        t: sourceTime(),
+        points: array(object({ x: number(-4, 5), y: number(-4, 5), smooth: flag() }), {
+          minItems: 3,
+          maxItems: LIMITS.subjectPoints,
+          description: 'Shares of the upright picture.',
+        }),
+      }),
+      { minItems: 1, maxItems: LIMITS.subjectKeys, description: 'Ascending; it runs evenly from one to the next.' },
+    ),
+  }),
+  SubjectKey: object({
+    by: oneOf(KEYED_BY),
+    low: share(),
+    high: share(),
+    red: share(),
+    green: share(),
+    blue: share(),
+    near: share(),
+    soft: share(),
+    invert: flag(),
+  }),
+  Subject: object(
+    {
+      paths: array(ref('SubjectPath'), { maxItems: LIMITS.subjectPaths }),
+      key: optional(ref('SubjectKey')),
+      grow: number(-0.1, 0.1, "By which its edge lies further out, shares of the picture's height."),
+      soft: number(0, 0.2, "Width of its edge, shares of the picture's height."),
+    },
+    {
+      description:
+        'Which part of a picture is kept apart from what is behind it: a key first, then paths in their order.',
+    },
   ),
   Shield: object(
     { id: id(), region: ref('Region'), soft: number(0, 0.5, "Width of its edge, shares of the picture's height.") },
@@ -531,6 +573,7 @@ const MONTAGE = {
       }),
     ),
     shields: optional(array(ref('Shield'), { maxItems: LIMITS.shields })),
+    subject: optional(ref('Subject')),
     still: optional(Type.Boolean({ description: 'One picture, shown for as long as a clip of it lasts.' })),
   }),
   Clip: object({

@@ -28,6 +28,9 @@ export type EffectUse = Of<'EffectUse'>;
 export type Accent = Of<'Accent'>;
 export type Region = Of<'Region'>;
 export type Shield = Of<'Shield'>;
+export type Subject = Of<'Subject'>;
+export type SubjectPath = Of<'SubjectPath'>;
+export type SubjectKey = Of<'SubjectKey'>;
 export type Watch = Of<'Watch'>;
 export type SoundExample = Of<'SoundExample'>;
 /** A moment of a source: found by a detector, or decided on by a person. */

@@ -27,6 +27,12 @@ export type HitKind = (typeof HIT_KINDS)[number];
 export const DECISIONS = ['kept', 'rejected', 'made'] as const;
 export type HitState = 'found' | (typeof DECISIONS)[number];
 
+/** What a drawn path does to the subject's matte so far. */
+export const PATH_DEEDS = ['adds', 'takes', 'keeps within'] as const;
+export const KEYED_BY = ['brightness', 'colour'] as const;
+/** What of the picture an accent acts on, where its source has a subject. */
+export const ACTS = ['all', 'subject', 'behind'] as const;
+
 export const SOURCE_ROLES = ['footage', 'music', 'sound'] as const;
 
 /** What is heard together and turned down together. */

@@ -6,11 +6,15 @@ import {
   planner,
   type Audition,
   type FramePlan,
+  type PlanOptions,
   type Planner,
   type PlannedPicture,
 } from '../../core/accents/plan.ts';
 import { mixOf } from '../../core/sound/sound-plan.ts';
 import type { Luma } from '../../core/motion/field.ts';
+import { applied, OutlineTracker } from '../../core/subject/follow.ts';
+import { withoutSubject } from '../../core/subject/fill.ts';
+import { matteOf, mattePicture } from '../../core/subject/matte.ts';
 import { madeFrame, mixedFrame, motionBetween, SHOT, type Motion } from '../../core/motion/made.ts';
 import { mediaIndex, type MediaIndex, type Mixed } from '../../core/timeline/timeline.ts';
 import { timesVersion } from '../../core/timeline/frame-times.ts';
@@ -41,6 +45,8 @@ export interface ShowOptions {
   readonly draft?: boolean | undefined;
   /** Left of this share of the width the plain frame is shown, for comparison. */
   readonly line?: number | undefined;
+  /** The subject's matte, or the subject before black, in place of all. */
+  readonly subject?: PlanOptions['subject'];
 }
 
 /** What a stretch of frames does to the eye. */
@@ -79,6 +85,9 @@ function frameKey(plan: FramePlan, { width, height }: ShowOptions): string {
 /** Pairs whose movement is kept, and milliseconds that a frame stands mixed before it is made: it may be passed over. */
 const MOST_MOTIONS = 4;
 const BEFORE_MAKING = 60;
+
+/** Frames whose mattes are kept: those that are drawn at once. */
+const MOST_MATTES = 8;
 
 /** Milliseconds after which a lost graphics context is not waited for any longer. */
 const LOST = 4000;
@@ -283,6 +292,27 @@ export class FrameServer {
     return Promise.all(frames.map((frame) => (frame >= 0 && frame < reader.count ? reader.get(frame) : null)));
   }
 
+  /** Mattes of frames, by what they were made of: the frame without its subject needs the same one. */
+  private readonly mattes = new Map<string, Float32Array>();
+
+  /** The matte of a frame's subject, or the frame without it. */
+  private parted(frame: YuvFrame, { source: id, frame: index, mixed, shows }: PlannedPicture): YuvFrame {
+    const source = this.montage?.sources.find((one) => one.id === id);
+    const times = this.media.get(id);
+    if (!source?.subject || !times || !shows) return frame;
+    const key = JSON.stringify([this.versions.get(id), id, index, mixed, shows.of]);
+    let mask = this.mattes.get(key);
+    if (!mask) {
+      const from = times.timeOf(index);
+      const t = mixed && !mixed.source ? from + mixed.share * (times.timeOf(mixed.frame) - from) : from;
+      mask = matteOf(source.subject, frame, t, source.video?.rotation ?? 0);
+      this.mattes.set(key, mask);
+      const [oldest] = this.mattes.keys();
+      if (this.mattes.size > MOST_MATTES) this.mattes.delete(oldest!);
+    }
+    return shows.what === 'matte' ? mattePicture(mask, frame) : withoutSubject(frame, mask);
+  }
+
   /** Whether the shots on both sides of a clip's beginning are alike enough to flow into one another; null: there is no such place. */
   async flowsInto(clip: string): Promise<boolean | null> {
     const { spans } = this.planner.timeline;
@@ -309,7 +339,8 @@ export class FrameServer {
     const other = mixed && (await (mixed.source ? await this.reader(mixed.source) : reader).get(mixed.frame));
     const made = mixed?.moved && !quick;
     const around = made ? (mixed.source ? [] : await this.around(reader, planned.frame, mixed.frame)) : null;
-    const read = other ? this.between(own, other, mixed, around) : own;
+    const whole = other ? this.between(own, other, mixed, around) : own;
+    const read = planned.shows ? this.parted(whole, planned) : whole;
     const { width, height } = this.montage!.settings;
     const yuv = video.rotation === 0 ? evened(read, width, height) : read;
     return {
@@ -329,11 +360,14 @@ export class FrameServer {
     return { picture, others, passes: plan.passes, titles: plan.titles };
   }
 
-  private plan(frame: number, { plain, audition }: Pick<ShowOptions, 'plain' | 'audition'>): FramePlan {
+  private plan(
+    frame: number,
+    { plain, audition, subject }: Pick<ShowOptions, 'plain' | 'audition' | 'subject'>,
+  ): FramePlan {
     // What comes over from another thread is another object every time: the same audition is kept.
     const key = audition && JSON.stringify(audition);
     if (key !== this.auditionKey) [this.audition, this.auditionKey] = [audition, key];
-    return this.planner.at(frame, { plain, audition: this.audition });
+    return this.planner.at(frame, { plain, audition: this.audition, subject });
   }
 
   /**
@@ -461,6 +495,35 @@ export class FrameServer {
     };
     const before = await follow(-1, from);
     return [...before.reverse(), { frame, ...point }, ...(await follow(1, to))];
+  }
+
+  /**
+   * Follows an outline from a frame to another, as far as it is recognised.
+   * @returns the outline on each frame after the first, in their order
+   */
+  async followOutline(
+    source: string,
+    frame: number,
+    outline: readonly Point[],
+    to: number,
+    progress?: (share: number) => void,
+  ): Promise<{ readonly frame: number; readonly points: readonly Point[] }[]> {
+    const start = await this.grey(source, frame, TRACK_SIDE);
+    const tracker = new OutlineTracker(start, outline);
+    const aspect = start.width / start.height;
+    const found: { frame: number; points: readonly Point[] }[] = [];
+    const step = to < frame ? -1 : 1;
+    for (let at = frame + step; step > 0 ? at <= to : at >= to; at += step) {
+      const moved = tracker.next(await this.grey(source, at, TRACK_SIDE));
+      if (!moved) break;
+      const place = (p: Point): Point => {
+        const { x, y } = applied(moved, { x: p.x * aspect, y: p.y });
+        return { x: x / aspect, y };
+      };
+      found.push({ frame: at, points: outline.map(place) });
+      progress?.(Math.abs(at - frame) / Math.max(1, Math.abs(to - frame)));
+    }
+    return found;
   }
 
   /** A source's frame by itself, in the montage's shape, whether or not the montage shows it. */

@@ -1,0 +1,183 @@
+/**
+ * The matte of a source's frame: how far each pixel belongs to its subject, made of drawn paths and a key of brightness
+ * or colour. Paths are in shares of the upright picture and run evenly from key to key in source time.
+ */
+import { outline } from '../accents/region.ts';
+import { fromLinear, yuvCoefficients, type YuvColour } from '../base/colour.ts';
+import { lowerBound } from '../base/search.ts';
+import type { Point, Source, Subject, SubjectKey, SubjectPath } from '../document/types.ts';
+
+/** A frame as it was decoded: I420 without gaps. */
+export interface Frame {
+  readonly width: number;
+  readonly height: number;
+  readonly data: Uint8Array;
+  readonly colour: YuvColour;
+}
+
+type Rotation = NonNullable<Source['video']>['rotation'];
+
+/** Points of a path at a source time, shares of the upright picture. */
+export function subjectPathAt({ keys }: SubjectPath, t: number): SubjectPath['keys'][number]['points'] {
+  const after = lowerBound(keys, t, (key) => key.t);
+  const [a, b] = [keys[Math.max(0, after - 1)]!, keys[Math.min(after, keys.length - 1)]!];
+  // Between keys of different counts the earlier points stay.
+  if (b.t <= a.t || a.points.length !== b.points.length || t <= a.t) return t >= b.t ? b.points : a.points;
+  const share = Math.min(1, (t - a.t) / (b.t - a.t));
+  return a.points.map((p, i) => ({
+    ...p,
+    x: p.x + (b.points[i]!.x - p.x) * share,
+    y: p.y + (b.points[i]!.y - p.y) * share,
+  }));
+}
+
+/** A place of the upright picture in the stored one, shares of each. */
+function stored({ x, y }: Point, rotation: Rotation): [number, number] {
+  if (rotation === 90) return [y, 1 - x];
+  if (rotation === 180) return [1 - x, 1 - y];
+  return rotation === 270 ? [1 - y, x] : [x, y];
+}
+
+/** Fills a closed outline by the even-odd rule, four samples down and exact shares across: 0-1. */
+export function filled(points: readonly (readonly [number, number])[], width: number, height: number): Float32Array {
+  const mask = new Float32Array(width * height);
+  if (points.length < 3) return mask;
+  const SUB = 4;
+  const crossings: number[] = [];
+  const ys = points.map(([, y]) => y);
+  const [top, bottom] = [Math.max(0, Math.floor(Math.min(...ys))), Math.min(height, Math.ceil(Math.max(...ys)))];
+  for (let row = top; row < bottom; row++)
+    for (let s = 0; s < SUB; s++) {
+      const y = row + (s + 0.5) / SUB;
+      crossings.length = 0;
+      for (let i = 0; i < points.length; i++) {
+        const [[x1, y1], [x2, y2]] = [points[i]!, points[(i + 1) % points.length]!];
+        if (y1 <= y !== y2 <= y) crossings.push(x1 + ((y - y1) / (y2 - y1)) * (x2 - x1));
+      }
+      crossings.sort((a, b) => a - b);
+      for (let k = 0; k + 1 < crossings.length; k += 2) {
+        const [from, to] = [Math.max(0, crossings[k]!), Math.min(width, crossings[k + 1]!)];
+        for (let x = Math.floor(from); x < to; x++)
+          mask[row * width + x]! += Math.max(0, Math.min(to, x + 1) - Math.max(from, x)) / SUB;
+      }
+    }
+  return mask;
+}
+
+const ramp = (v: number, from: number, to: number): number =>
+  to > from ? Math.min(1, Math.max(0, (v - from) / (to - from))) : v >= from ? 1 : 0;
+
+/** How far each pixel is of the keyed brightness or colour, as displayed. */
+function keyed({ width, height, data, colour }: Frame, key: SubjectKey): Float32Array {
+  const mask = new Float32Array(width * height);
+  const k = yuvCoefficients(colour);
+  const half = (width + 1) >> 1;
+  const us = width * height;
+  const vs = us + half * ((height + 1) >> 1);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      const luma = (data[i]! / 255 - k.yOffset) * k.yScale;
+      let near: number;
+      if (key.by === 'brightness')
+        near = ramp(luma, key.low - key.soft, key.low) * (1 - ramp(luma, key.high, key.high + key.soft));
+      else {
+        const c = (y >> 1) * half + (x >> 1);
+        const u = ((data[us + c]! - 128) / 255) * k.cScale;
+        const v = ((data[vs + c]! - 128) / 255) * k.cScale;
+        const r = luma + k.rv * v - key.red;
+        const g = luma - k.gu * u - k.gv * v - key.green;
+        const b = luma + k.bu * u - key.blue;
+        // A colour in the shade is that colour still: brightness counts half of what hue does.
+        const grey = (r + g + b) / 3;
+        const away = Math.sqrt((r - grey) ** 2 + (g - grey) ** 2 + (b - grey) ** 2 + (grey / 2) ** 2);
+        near = 1 - ramp(away, key.near, key.near + key.soft);
+      }
+      mask[i] = key.invert ? 1 - near : near;
+    }
+  return mask;
+}
+
+/** Mean over 2 * reach + 1 pixels along rows (step 1) or columns; borders are continued. */
+function smoothed(
+  mask: Float32Array,
+  lines: number,
+  length: number,
+  between: number,
+  step: number,
+  reach: number,
+): void {
+  const line = new Float32Array(length);
+  for (let n = 0; n < lines; n++) {
+    const from = n * between;
+    for (let i = 0; i < length; i++) line[i] = mask[from + i * step]!;
+    const at = (i: number): number => line[i < 0 ? 0 : i >= length ? length - 1 : i]!;
+    let sum = 0;
+    for (let i = -reach; i <= reach; i++) sum += at(i);
+    for (let i = 0; i < length; i++) {
+      mask[from + i * step] = sum / (2 * reach + 1);
+      sum += at(i + reach + 1) - at(i - reach);
+    }
+  }
+}
+
+/**
+ * Moves a matte's edge outwards and makes it so wide: a mean about each pixel falls evenly across an edge, so that it says
+ * how far away the edge is.
+ * @param grow pixels outwards, negative inwards
+ * @param soft pixels that the edge is wide
+ */
+export function edged(mask: Float32Array, width: number, height: number, grow: number, soft: number): void {
+  const reach = Math.ceil(Math.abs(grow) + soft / 2);
+  if (reach < 1) return;
+  smoothed(mask, height, width, width, 1, reach);
+  smoothed(mask, width, height, 1, width, reach);
+  const wide = Math.max(1, soft);
+  for (let i = 0; i < mask.length; i++) {
+    const inwards = (mask[i]! - 0.5) * (2 * reach + 1);
+    mask[i] = Math.min(1, Math.max(0, 0.5 + (inwards + grow) / wide));
+  }
+}
+
+/**
+ * How far each stored pixel belongs to the subject, 0-1.
+ * @param t source seconds of the frame
+ */
+export function matteOf(subject: Subject, frame: Frame, t: number, rotation: Rotation): Float32Array {
+  const { width, height } = frame;
+  const mask = subject.key ? keyed(frame, subject.key) : new Float32Array(width * height);
+  for (const path of subject.paths) {
+    const points = subjectPathAt(path, t).map((p) => {
+      const [x, y] = stored(p, rotation);
+      return { x: x * width * 100, y: y * height * 100, smooth: p.smooth };
+    });
+    const flat = outline(points);
+    const shape = filled(
+      Array.from({ length: flat.length / 2 }, (_, i) => [flat[2 * i]!, flat[2 * i + 1]!] as const),
+      width,
+      height,
+    );
+    for (let i = 0; i < mask.length; i++)
+      mask[i] =
+        path.does === 'adds'
+          ? Math.max(mask[i]!, shape[i]!)
+          : path.does === 'takes'
+            ? Math.min(mask[i]!, 1 - shape[i]!)
+            : Math.min(mask[i]!, shape[i]!);
+  }
+  const tall = rotation === 90 || rotation === 270 ? width : height;
+  edged(mask, width, height, subject.grow * tall, subject.soft * tall);
+  return mask;
+}
+
+/** A matte as a grey picture: shares are kept as light, as renderers read them. */
+export function mattePicture(
+  mask: Float32Array,
+  { width, height }: Frame,
+): Frame & { readonly data: Uint8Array<ArrayBuffer> } {
+  const area = width * height;
+  const data = new Uint8Array(area + 2 * ((width + 1) >> 1) * ((height + 1) >> 1)).fill(128, area);
+  for (let i = 0; i < area; i++) data[i] = ENCODED[Math.round(mask[i]! * 1024)]!;
+  return { width, height, data, colour: { matrix: 'bt709', fullRange: true } };
+}
+const ENCODED = Uint8Array.from({ length: 1025 }, (_, i) => Math.round(255 * fromLinear(i / 1024)));
