@@ -736,6 +736,75 @@ const parts = {
     return { box: [left, top, right, bottom], red, apart, moved: off(moved), shielded: off(held) };
   },
 
+  /**
+   * A frame whose subject is a box in its middle, under accents that act on what is behind it, or on the subject: how far
+   * box and rest are from the plain frame at the most, by both renderers, and how far these are apart.
+   */
+  async subjectKept(url: string, acts: 'subject' | 'behind', effect: string, params: Record<string, number>) {
+    const about = await describeMedia({ url }, 'It');
+    const corner = (x: number, y: number) => ({ x, y, smooth: false });
+    const points = [corner(0.3, 0.3), corner(0.7, 0.3), corner(0.7, 0.7), corner(0.3, 0.7)];
+    const plain = oneClip({ ...about, audio: [] });
+    const subject = { paths: [{ id: 'p', does: 'adds' as const, keys: [{ t: 0, points }] }], grow: 0, soft: 0 };
+    const accent = { ...punchAccent(), acts, effects: [{ ...punchAccent().effects[0]!, effect, params, region: [] }] };
+    const montage: Montage = decideAll(
+      [hit('h', 's', 40 / 30)],
+      'kept',
+    )({
+      ...plain,
+      sources: plain.sources.map((source) => ({ ...source, subject })),
+      accents: [accent],
+      rules: [shotRule()],
+    });
+    const size = { plain: false, width: 320, height: 180 };
+    const read = async (of: Montage, renderer: 'gpu' | 'cpu') => {
+      const server = new FrameServer(renderer);
+      await server.setMontage(of, {});
+      await server.setMedia('s', { url });
+      const rgba = await server.read(40, size);
+      await server.close();
+      return rgba;
+    };
+    const [bare, gpu, cpu] = [await read(plain, 'gpu'), await read(montage, 'gpu'), await read(montage, 'cpu')];
+    const most = (a: Uint8ClampedArray, b: Uint8ClampedArray, within: (x: number, y: number) => boolean): number => {
+      let off = 0;
+      for (let y = 0; y < 180; y++)
+        for (let x = 0; x < 320; x++)
+          if (within(x, y))
+            for (let c = 0; c < 3; c++)
+              off = Math.max(off, Math.abs(a[4 * (y * 320 + x) + c]! - b[4 * (y * 320 + x) + c]!));
+      return off;
+    };
+    // Three pixels of edge belong to neither.
+    const inBox = (x: number, y: number): boolean => x > 99 && x < 220 && y > 57 && y < 122;
+    const beside = (x: number, y: number): boolean => x < 93 || x > 227 || y < 51 || y > 129;
+    const { blob } = await exportToMemory(montage, new Map([['s', { url }]]), 'none');
+    const media = await openMedia({ blob });
+    let exported = 0;
+    let at = 0;
+    for await (const sample of new VideoSampleSink(media.video!).samples()) {
+      const frame = await takeFrame(sample);
+      if (at++ !== 40) continue;
+      const [w, h] = [frame.width, frame.height];
+      let sum = 0;
+      let count = 0;
+      for (let y = Math.round(0.34 * h); y < 0.66 * h; y++)
+        for (let x = Math.round(0.34 * w); x < 0.66 * w; x++, count++) {
+          const i = 4 * (Math.floor((y / h) * 180) * 320 + Math.floor((x / w) * 320));
+          const luma = 16 + (65.738 * bare[i]! + 129.057 * bare[i + 1]! + 25.064 * bare[i + 2]!) / 256;
+          sum += Math.abs(frame.data[y * w + x]! - luma);
+        }
+      exported = sum / count;
+    }
+    media.input.dispose();
+    return {
+      subject: most(gpu, bare, inBox),
+      behind: most(gpu, bare, beside),
+      apart: most(gpu, cpu, () => true),
+      exported,
+    };
+  },
+
   async frames(url: string, wanted: number[], budget?: number) {
     const about = await describeMedia({ url }, 'It');
     const { rate, count, first } = about.video!;

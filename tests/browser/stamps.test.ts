@@ -1,4 +1,4 @@
-/** Titles and shields in drawn pictures, by both renderers. */
+/** Titles, shields and subjects in drawn pictures, by both renderers. */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { fixture, startParts } from './harness.ts';
 
@@ -35,5 +35,25 @@ describe('a frame', () => {
       expect(box[2]! - box[0]!).toBeGreaterThan(0);
       expect(apart).toBeLessThanOrEqual(2);
     }
+  });
+
+  it('keeps its subject whole while what is behind it slides and blurs, and the other way round, exported too', async () => {
+    const kept = (acts: 'subject' | 'behind', effect: string, params: Record<string, number>) =>
+      parts.page.evaluate(([url, ...rest]) => window.parts.subjectKept(url, ...rest), [
+        parts.file(fixture('hits.mp4')),
+        acts,
+        effect,
+        params,
+      ] as const);
+    const slid = await kept('behind', 'punch', { zoom: 140 });
+    expect(slid.subject).toBeLessThanOrEqual(1);
+    expect(slid.behind).toBeGreaterThan(10);
+    expect(slid.apart).toBeLessThanOrEqual(2);
+    // The mean over the box, of luma: what the encoder does to it.
+    expect(slid.exported).toBeLessThan(6);
+    const tinted = await kept('subject', 'negative', { amount: 100 });
+    expect(tinted.behind).toBeLessThanOrEqual(1);
+    expect(tinted.subject).toBeGreaterThan(60);
+    expect(tinted.apart).toBeLessThanOrEqual(2);
   });
 });

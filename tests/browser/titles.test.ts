@@ -1,4 +1,4 @@
-/** Titles over the picture, and areas that accents leave alone. */
+/** Titles over the picture, areas that accents leave alone, and subjects that are cut out. */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { montageOf, saved, startBench, station, type Bench } from './harness.ts';
 
@@ -54,6 +54,54 @@ describe('in the app', () => {
     expect(shield!.region.y).toBeCloseTo(0.85, 1);
     await page.getByRole('button', { name: 'Remove area 1 of lantern-drift.mp4' }).click();
     await expect.poll(() => page.getByText(/left alone by accents/).count()).toBe(0);
+    expect(bench.troubles).toEqual([]);
+    await page.close();
+  });
+
+  it('a subject is drawn point by point, mended, followed, keyed by a picked colour, looked at and acted behind', async () => {
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/demo-montage`);
+    await page.getByRole('button', { name: 'Subject of lantern-drift.mp4' }).click();
+    await page.getByRole('button', { name: 'Draw an outline' }).click();
+    const picture = (await page.locator('[data-stage]').boundingBox())!;
+    const at = (x: number, y: number): [number, number] => [
+      picture.x + x * picture.width,
+      picture.y + y * picture.height,
+    ];
+    for (const [x, y] of [
+      [0.4, 0.3],
+      [0.6, 0.3],
+      [0.6, 0.6],
+      [0.4, 0.6],
+    ] as const)
+      await page.mouse.click(...at(x, y));
+    await page.keyboard.press('Enter');
+    await page.locator('[data-outline]').waitFor();
+    const subject = async () => (await montageOf(page)).sources[0]!.subject;
+    expect((await subject())!.paths[0]!.keys[0]!.points[0]!.x).toBeCloseTo(0.4, 2);
+    // A point dragged on another frame: it moves there from where it was.
+    await page.getByRole('slider', { name: 'Playhead' }).focus();
+    for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight');
+    await page.mouse.move(...at(0.4, 0.3));
+    await page.mouse.down();
+    await page.mouse.move(...at(0.35, 0.25), { steps: 4 });
+    await page.mouse.up();
+    await expect.poll(async () => (await subject())!.paths[0]!.keys.length).toBe(2);
+    await page.getByRole('button', { name: 'Follow outline 1 of lantern-drift.mp4' }).click();
+    await page.getByText(/^(The outline was followed|Followed) through \d+ frames/).waitFor({ timeout: 60_000 });
+    expect((await subject())!.paths[0]!.keys.some(({ found }) => found)).toBe(true);
+    await page.getByLabel('How the subject of lantern-drift.mp4 is shown').selectOption('the matte');
+    await page.getByLabel('What outline 1 of lantern-drift.mp4 does').selectOption('does not');
+    await page.getByRole('button', { name: 'By colour' }).click();
+    await page.getByRole('button', { name: 'Pick the colour of the subject of lantern-drift.mp4' }).click();
+    await page.mouse.click(...at(0.1, 0.1));
+    await expect.poll(async () => (await subject())!.key?.by).toBe('colour');
+    await station(page, 'Shape');
+    await page.getByRole('button', { name: 'Lantern burst' }).first().click();
+    await page.getByRole('tab', { name: 'Timing' }).click();
+    await page.getByLabel('What it acts on').selectOption('what is behind it');
+    await saved(page);
+    expect((await montageOf(page)).accents.find(({ id }) => id === 'lantern-burst')!.acts).toBe('behind');
     expect(bench.troubles).toEqual([]);
     await page.close();
   });

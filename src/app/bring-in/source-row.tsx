@@ -1,4 +1,5 @@
 /** A source: what it is and holds, and how it gets into the row. */
+import { lazy, Suspense } from 'react';
 import { FileImage, FileVideo, Music, Trash2 } from 'lucide-react';
 import { removeSource, updateSource } from '../../core/document/edits.ts';
 import {
@@ -82,6 +83,38 @@ function Shields({ source }: { source: Source }) {
           </button>
         </span>
       ))}
+    </div>
+  );
+}
+
+const SubjectCard = lazy(() => import('./subject-card.tsx').then((m) => ({ default: m.SubjectCard })));
+
+/** What of the picture is kept apart, cut out when it is opened. */
+function SubjectPart({ source }: { source: Source }) {
+  const open = useView((s) => s.subject === source.id);
+  const { paths = [], key } = source.subject ?? {};
+  const parts = paths.length + (key ? 1 : 0);
+  return (
+    <div className="mt-1 text-[12px] text-fog">
+      <div className="flex items-center gap-1">
+        <span className="grow">
+          {parts ? `Its subject is cut out by ${parts} ${parts === 1 ? 'part' : 'parts'}` : 'No subject is cut out'}
+        </span>
+        <button
+          className="key-quiet"
+          aria-expanded={open}
+          aria-label={`Subject of ${source.name}`}
+          title="Keep a fighter, a car, a weapon apart from what is behind it"
+          onClick={() => useView.setState({ subject: open ? null : source.id, subjectView: 'seen', drawing: null })}
+        >
+          Subject
+        </button>
+      </div>
+      {open && (
+        <Suspense>
+          <SubjectCard source={source} />
+        </Suspense>
+      )}
     </div>
   );
 }
@@ -174,6 +207,7 @@ export function SourceRow({
         </div>
       )}
       {video && !source.still && <Shields source={source} />}
+      {video && source.role === 'footage' && <SubjectPart source={source} />}
       {audio.length > 0 && source.role === 'footage' && (
         <label className="mt-1 flex items-center gap-2 text-[12px] text-fog">
           <span className="grow">Content</span>

@@ -1,5 +1,5 @@
 /** The picture with its transport. Pictures follow the playhead; what comes too late is dropped. */
-import { useEffect, useRef, useState, type ReactNode } from 'react';
+import { lazy, Suspense, useEffect, useRef, useState, type ReactNode } from 'react';
 import {
   ChevronLeft,
   ChevronRight,
@@ -76,11 +76,15 @@ class Painter {
   }
 }
 
+const SubjectOverlay = lazy(() => import('./subject-overlay.tsx').then((m) => ({ default: m.SubjectOverlay })));
+
 /** @param marking whether the chosen hit's focus is marked on the picture */
 export function Stage({ audition: auditioning, marking }: { audition: boolean; marking: boolean }) {
   const derived = useDerived();
   const plain = useView((s) => s.plain);
   const recorded = useMontage((s) => s.recorded);
+  const subject = useView((s) => marking && s.subject);
+  const subjectView = useView((s) => (marking && s.subject && s.subjectView !== 'seen' ? s.subjectView : undefined));
   const playing = useView((s) => s.playing);
   const comparing = useView((s) => s.line);
   const dragging = useView((s) => s.dragging);
@@ -157,6 +161,7 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
       audition,
       draft: playing,
       line: comparing ?? undefined,
+      subject: subjectView,
     };
     const frameTime = 1000 / (derived?.line.fps ?? 30);
     let shown = -1;
@@ -172,7 +177,7 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
     };
     follow(useView.getState());
     return useView.subscribe(follow);
-  }, [montage, plain, playing, comparing, audition, ready, epoch, size, derived?.line.fps]);
+  }, [montage, plain, playing, comparing, subjectView, audition, ready, epoch, size, derived?.line.fps]);
 
   if (!derived) return null;
   const { line } = derived;
@@ -195,6 +200,11 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
         <OnPicture aspect={aspect}>
           {auditioning && <RegionOverlay aspect={aspect} />}
           {marking && <FocusMark />}
+          {subject && (
+            <Suspense>
+              <SubjectOverlay />
+            </Suspense>
+          )}
           {comparing !== null && <CompareLine share={comparing} />}
         </OnPicture>
         {dimmed && <p className="absolute top-5 right-5 rounded bg-night/80 px-2 py-1 text-tide">Dimmed here only</p>}

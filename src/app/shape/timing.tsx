@@ -3,9 +3,10 @@ import { useEffect, useMemo, useState } from 'react';
 import { Dices } from 'lucide-react';
 import { hasClosingKeys, inUnit, withTail } from '../../core/accents/prepare.ts';
 import { changeAccent, setSettings } from '../../core/document/edits.ts';
-import { CONFINES, COVERS, ALIGNS, TIME_UNITS, UNTILS, type Accent } from '../../core/document/types.ts';
+import { ACTS, CONFINES, COVERS, ALIGNS, TIME_UNITS, UNTILS, type Accent } from '../../core/document/types.ts';
 import { rateLabel } from '../../core/base/time.ts';
 import type { Measured } from '../../engine/index.ts';
+import { Choice } from '../parts/choice.tsx';
 import { FlashLine } from '../parts/flash-line.tsx';
 import { randomSeed } from '../parts/seed.ts';
 import { NumberField } from '../parts/number-field.tsx';
@@ -145,6 +146,18 @@ export function Timing() {
       {pick('unit', 'Time counts in', TIME_UNITS)}
       {pick('until', 'It ends', UNTILS)}
       {pick('confine', 'Over a join it', CONFINES)}
+      {montage.sources.some(({ subject }) => subject) && (
+        <label className="grid grid-cols-[120px_1fr] items-center gap-2 text-[12px] text-fog">
+          It acts on
+          <Choice
+            label="What it acts on"
+            value={accent.acts ?? 'all'}
+            options={ACTS}
+            names={{ all: 'all of the picture', subject: 'the subject', behind: 'what is behind it' }}
+            onValue={(acts) => set({ acts })}
+          />
+        </label>
+      )}
       {montage.sources.some(({ shields }) => shields?.length) && (
         <label className="flex items-center gap-2 text-[12px] text-fog">
           <input

@@ -39,8 +39,12 @@ interface View {
   order: readonly string[] | null;
   /** What the last key decided. */
   decided: { readonly text: string; readonly montage: Montage } | null;
-  /** A rectangle to watch is being drawn on the picture, or the chosen hit's focus is being set, or an area that accents leave alone. */
-  drawing: 'appears' | 'changes' | 'focus' | 'shield' | null;
+  /** What waits for a press on the picture: a rectangle to watch or to shield, the chosen hit's focus, a path, a colour. */
+  drawing: 'appears' | 'changes' | 'focus' | 'shield' | 'path' | 'colour' | null;
+  /** The source whose subject is cut out, by its id. */
+  subject: string | null;
+  /** How that subject is shown. */
+  subjectView: 'seen' | 'matte' | 'alone';
   /** The format that is looked at; null: the montage's own shape. */
   format: string | null;
   jobs: readonly JobState[];
@@ -73,6 +77,8 @@ export const useView = create<View>(() => ({
   order: null,
   decided: null,
   drawing: null,
+  subject: null,
+  subjectView: 'seen',
   format: null,
   jobs: [],
   notices: [],

@@ -370,6 +370,7 @@ const MONTAGE = {
     keys: array(
       object({
         t: sourceTime(),
+        found: optional(Type.Boolean({ description: 'Followed through the picture, not set by hand.' })),
         points: array(object({ x: number(-4, 5), y: number(-4, 5), smooth: flag() }), {
           minItems: 3,
           maxItems: LIMITS.subjectPoints,

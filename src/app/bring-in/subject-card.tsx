@@ -1,0 +1,171 @@
+/** The parts that a source's subject is cut out by, its edge, and how it is looked at. */
+import { Pipette, Trash2 } from 'lucide-react';
+import { PATH_DEEDS, type Source, type Subject, type SubjectKey } from '../../core/document/types.ts';
+import { subjectPathAt } from '../../core/subject/matte.ts';
+import { Choice } from '../parts/choice.tsx';
+import { changePath, changeSubject, followPath, KEY, subjectShown } from '../stores/subject.ts';
+import { notice, useView } from '../stores/view.ts';
+
+const DEEDS = { adds: 'belongs to it', takes: 'does not', 'keeps within': 'nothing beyond it does' } as const;
+const VIEWS = { seen: 'as it is', matte: 'the matte', alone: 'before black' } as const;
+
+export function SubjectCard({ source }: { source: Source }) {
+  const { subject } = source;
+  const drawing = useView((s) => s.drawing);
+  const view = useView((s) => s.subjectView);
+  const key = subject?.key;
+  const setKey = (part: Partial<SubjectKey>, group?: string): void =>
+    changeSubject(source.id, (s) => ({ ...s, key: { ...KEY, ...s.key, ...part } }), group && `subject-${group}`);
+  const waitFor = (what: 'path' | 'colour'): void => {
+    if (!subjectShown(source.id)) return notice(`Bring ${source.name} to the playhead first.`, 'error');
+    useView.setState({ drawing: drawing === what ? null : what });
+  };
+  const slider = (
+    label: string,
+    value: number,
+    [min, max]: readonly [number, number],
+    set: (value: number) => void,
+  ): React.ReactNode => (
+    <label className="flex items-center gap-2">
+      <span className="w-20">{label}</span>
+      <input
+        className="range grow"
+        type="range"
+        min={min}
+        max={max}
+        step={(max - min) / 200}
+        aria-label={`${label} of the subject of ${source.name}`}
+        value={value}
+        onChange={(event) => set(Number(event.currentTarget.value))}
+      />
+      <span className="mono w-12 text-right">{(value * 100).toFixed(1)} %</span>
+    </label>
+  );
+  const ofKey = (name: 'low' | 'high' | 'near' | 'soft', label: string): React.ReactNode =>
+    slider(label, key![name], [0, 1], (value) => setKey({ [name]: value }, name));
+  const ofEdge = (name: 'grow' | 'soft', label: string, limits: readonly [number, number]): React.ReactNode =>
+    slider(label, subject![name], limits, (value) =>
+      changeSubject(source.id, (s: Subject) => ({ ...s, [name]: value }), `subject-edge-${name}`),
+    );
+  const follow = (id: string): void => {
+    const path = subject?.paths.find((one) => one.id === id);
+    const shown = subjectShown(source.id);
+    if (path && shown) void followPath(source, path, subjectPathAt(path, shown.t));
+    else notice(`Bring ${source.name} to the playhead first.`, 'error');
+  };
+  return (
+    <div className="mt-1 flex flex-col gap-1 rounded-md border border-rope p-2" data-subject>
+      <div className="flex flex-wrap gap-1">
+        <button className="key px-1.5 py-0" aria-pressed={drawing === 'path'} onClick={() => waitFor('path')}>
+          Draw an outline
+        </button>
+        <button className="key px-1.5 py-0" disabled={Boolean(key)} onClick={() => setKey({ by: 'brightness' })}>
+          By brightness
+        </button>
+        <button className="key px-1.5 py-0" disabled={Boolean(key)} onClick={() => setKey({ by: 'colour' })}>
+          By colour
+        </button>
+      </div>
+      {drawing === 'path' && <p>Press point after point on the picture; Enter, or the first point again, closes it.</p>}
+      {drawing === 'colour' && <p>Press on the picture where it has the colour.</p>}
+      {key && (
+        <fieldset className="flex flex-col gap-1 border-t border-rope pt-1">
+          <div className="flex items-center gap-2">
+            <span className="grow">{key.by === 'colour' ? 'What has the colour' : 'What is as bright as this'}</span>
+            {key.by === 'colour' && (
+              <>
+                <span
+                  className="size-4 rounded border border-rope"
+                  style={{
+                    background: `rgb(${[key.red, key.green, key.blue].map((v) => Math.round(v * 255)).join(' ')})`,
+                  }}
+                />
+                <button
+                  className="key-quiet"
+                  aria-label={`Pick the colour of the subject of ${source.name}`}
+                  aria-pressed={drawing === 'colour'}
+                  onClick={() => waitFor('colour')}
+                >
+                  <Pipette size={13} />
+                </button>
+              </>
+            )}
+            <label className="flex items-center gap-1">
+              <input
+                type="checkbox"
+                className="accent-lamp"
+                checked={key.invert}
+                onChange={(event) => setKey({ invert: event.currentTarget.checked })}
+              />
+              is behind it
+            </label>
+            <button
+              className="key-quiet"
+              aria-label={`Remove the key of ${source.name}`}
+              onClick={() => changeSubject(source.id, ({ key: _, ...rest }) => rest)}
+            >
+              <Trash2 size={12} />
+            </button>
+          </div>
+          {key.by === 'brightness' ? (
+            <>
+              {ofKey('low', 'from')}
+              {ofKey('high', 'to')}
+            </>
+          ) : (
+            ofKey('near', 'as far as')
+          )}
+          {ofKey('soft', 'fades over')}
+        </fieldset>
+      )}
+      {subject?.paths.map((path, i) => (
+        <div key={path.id} className="flex items-center gap-1 border-t border-rope pt-1">
+          <span className="whitespace-nowrap">Outline {i + 1}</span>
+          <Choice
+            label={`What outline ${i + 1} of ${source.name} does`}
+            value={path.does}
+            options={PATH_DEEDS}
+            names={DEEDS}
+            className="field min-w-0 grow py-0"
+            onValue={(does) => changePath(source.id, path.id, (now) => ({ ...now, does }))}
+          />
+          <span className="mono" title="Frames it is set on">
+            {path.keys.length}
+          </span>
+          <button
+            className="key px-1 py-0"
+            aria-label={`Follow outline ${i + 1} of ${source.name}`}
+            title="Through the clip, from the playhead both ways, as far as it is recognised"
+            onClick={() => follow(path.id)}
+          >
+            Follow
+          </button>
+          <button
+            className="key-quiet"
+            aria-label={`Remove outline ${i + 1} of ${source.name}`}
+            onClick={() => changePath(source.id, path.id, () => null)}
+          >
+            <Trash2 size={12} />
+          </button>
+        </div>
+      ))}
+      {subject && (
+        <div className="flex flex-col gap-1 border-t border-rope pt-1">
+          {ofEdge('grow', 'edge out', [-0.05, 0.05])}
+          {ofEdge('soft', 'edge soft', [0, 0.1])}
+          <label className="flex items-center gap-2">
+            <span className="w-20">shown</span>
+            <Choice
+              label={`How the subject of ${source.name} is shown`}
+              value={view}
+              options={['seen', 'matte', 'alone']}
+              names={VIEWS}
+              className="field grow py-0"
+              onValue={(subjectView) => useView.setState({ subjectView })}
+            />
+          </label>
+        </div>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,204 @@
+/** The outlines of a subject on the picture: drawn point by point, dragged, mended frame by frame; a colour is picked. */
+import { useRef, useState, type PointerEvent } from 'react';
+import type { Point, SubjectPath } from '../../core/document/types.ts';
+import { outline } from '../../core/accents/region.ts';
+import { subjectPathAt } from '../../core/subject/matte.ts';
+import { useDerived } from '../stores/derived.ts';
+import { shownAt } from '../stores/focus.ts';
+import { newGesture } from '../stores/montage.ts';
+import { addPath, changePath, keyedAt, pickColour, type PathPoints } from '../stores/subject.ts';
+import { notice, useView } from '../stores/view.ts';
+
+/** Shares of the picture within which a press on the first point closes a path. */
+const CLOSES = 0.015;
+
+export function SubjectOverlay() {
+  const derived = useDerived();
+  const { subject: id, drawing, playing, playhead } = useView();
+  const [drawn, setDrawn] = useState<readonly Point[]>([]);
+  const [picked, setPicked] = useState<{ path: string; points: ReadonlySet<number> } | null>(null);
+  const drag = useRef<{ from: Point; points: PathPoints; chosen: ReadonlySet<number>; gesture: string } | null>(null);
+  const shown = derived && !playing ? shownAt(derived, playhead) : null;
+  if (!shown || shown.source.id !== id) return null;
+  const { source, t } = shown;
+  const onScreen = (event: PointerEvent | React.MouseEvent): Point => {
+    const box = (event.currentTarget as Element).closest('[data-on-picture]')!.getBoundingClientRect();
+    return { x: (event.clientX - box.left) / box.width, y: (event.clientY - box.top) / box.height };
+  };
+  const close = (): void => {
+    if (drawn.length < 3) return notice('An outline has three points at least.', 'error');
+    addPath(source.id, t, drawn.map(shown.toSource));
+    setDrawn([]);
+    useView.setState({ drawing: null });
+  };
+  const line = (points: readonly { x: number; y: number }[]): string =>
+    points.map(({ x, y }) => `${x * 100},${y * 100}`).join(' ');
+  const screen = (points: PathPoints): PathPoints => points.map((p) => ({ ...p, ...shown.toScreen(p) }));
+  const change = (path: SubjectPath, points: PathPoints, group?: string): void =>
+    changePath(source.id, path.id, (now) => keyedAt(now, t, points), group);
+  const begin = (points: PathPoints, chosen: ReadonlySet<number>) => (event: PointerEvent) => {
+    event.stopPropagation();
+    event.currentTarget.setPointerCapture(event.pointerId);
+    drag.current = { from: shown.toSource(onScreen(event)), points, chosen, gesture: newGesture() };
+  };
+  const move = (path: SubjectPath) => (event: PointerEvent) => {
+    if (!drag.current) return;
+    const { from, points, chosen, gesture } = drag.current;
+    const to = shown.toSource(onScreen(event));
+    change(
+      path,
+      points.map((p, i) => (chosen.has(i) ? { ...p, x: p.x + to.x - from.x, y: p.y + to.y - from.y } : p)),
+      gesture,
+    );
+  };
+  const end = (): void => {
+    drag.current = null;
+  };
+  /** Every key gets or loses the same point, so that it goes on moving from one to the next. */
+  const everyKey = (path: SubjectPath, points: (of: PathPoints) => PathPoints): void =>
+    changePath(source.id, path.id, (now) => ({
+      ...now,
+      keys: now.keys.map((key) => ({ ...key, points: points(key.points) })),
+    }));
+  return (
+    <svg
+      className="absolute inset-0 size-full touch-none overflow-visible"
+      viewBox="0 0 100 100"
+      preserveAspectRatio="none"
+      data-subject-overlay
+      role="group"
+      aria-label="Outlines of the subject"
+      // Without a path to draw or a colour to pick, only outlines and points take the mouse.
+      style={{ pointerEvents: drawing === 'path' || drawing === 'colour' ? 'auto' : 'none' }}
+      tabIndex={drawing === 'path' ? 0 : -1}
+      onPointerDown={(event) => {
+        const at = onScreen(event);
+        if (drawing === 'colour') {
+          useView.setState({ drawing: null });
+          void pickColour(source, at);
+        }
+        if (drawing !== 'path') return;
+        const [first] = drawn;
+        if (first && drawn.length > 2 && Math.hypot(at.x - first.x, at.y - first.y) < CLOSES) close();
+        else setDrawn([...drawn, at]);
+        (event.currentTarget as SVGElement).focus();
+      }}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') close();
+        else if (event.key === 'Backspace') setDrawn(drawn.slice(0, -1));
+        else if (event.key === 'Escape') setDrawn([]);
+        else return;
+        event.preventDefault();
+      }}
+    >
+      {drawing === 'path' && drawn.length > 0 && (
+        <>
+          <polyline
+            points={line(drawn)}
+            className="fill-none stroke-lamp"
+            strokeWidth={2}
+            vectorEffect="non-scaling-stroke"
+          />
+          {drawn.map((p, i) => (
+            <Dot key={i} at={p} className="fill-lamp" />
+          ))}
+        </>
+      )}
+      {drawing !== 'path' &&
+        source.subject?.paths.map((path, number) => {
+          const points = subjectPathAt(path, t);
+          const seen = screen(points);
+          const flat = outline(seen.map((p) => ({ ...p, x: p.x * 100, y: p.y * 100 })));
+          const here = path.keys.find((key) => Math.abs(key.t - t) < 0.004);
+          const chosen = picked?.path === path.id ? picked.points : new Set<number>();
+          return (
+            <g key={path.id} style={{ pointerEvents: drawing ? 'none' : 'auto' }}>
+              <polygon
+                points={Array.from(
+                  { length: flat.length / 2 },
+                  (_, i) => `${flat[2 * i]! * 100},${flat[2 * i + 1]! * 100}`,
+                ).join(' ')}
+                className={`cursor-move fill-transparent ${path.does === 'takes' ? 'stroke-ember' : 'stroke-lamp'}`}
+                strokeWidth={2}
+                strokeDasharray={here && !here.found ? undefined : '5 3'}
+                vectorEffect="non-scaling-stroke"
+                data-outline={path.id}
+                onPointerDown={begin(points, new Set(points.keys()))}
+                onPointerMove={move(path)}
+                onPointerUp={end}
+                onDoubleClick={(event) => {
+                  const at = nearestEdge(points, shown.toSource(onScreen(event)));
+                  everyKey(path, (of) => {
+                    const [a, b] = [of[at]!, of[(at + 1) % of.length]!];
+                    const middle = { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2, smooth: a.smooth };
+                    return of.length === points.length && of.length < 47
+                      ? [...of.slice(0, at + 1), middle, ...of.slice(at + 1)]
+                      : of;
+                  });
+                }}
+              />
+              {seen.map((p, i) => (
+                <Dot
+                  key={i}
+                  at={p}
+                  round={p.smooth}
+                  label={`Point ${i + 1} of outline ${number + 1}`}
+                  className={`cursor-crosshair ${chosen.has(i) ? 'fill-sail' : 'fill-lamp'}`}
+                  onPointerDown={(event) => {
+                    const taken = new Set(event.shiftKey || chosen.has(i) ? chosen : []).add(i);
+                    setPicked({ path: path.id, points: taken });
+                    begin(points, taken)(event);
+                  }}
+                  onPointerMove={move(path)}
+                  onPointerUp={end}
+                  onDoubleClick={(event) => {
+                    event.stopPropagation();
+                    everyKey(path, (of) => of.map((q, k) => (k === i ? { ...q, smooth: !p.smooth } : q)));
+                  }}
+                  onKeyDown={(event) => {
+                    if (event.key !== 'Delete' && event.key !== 'Backspace') return;
+                    event.preventDefault();
+                    event.stopPropagation();
+                    if (points.length > 3)
+                      everyKey(path, (of) => (of.length === points.length ? of.filter((_, k) => k !== i) : of));
+                    else notice('An outline has three points at least.', 'error');
+                  }}
+                />
+              ))}
+            </g>
+          );
+        })}
+    </svg>
+  );
+}
+
+/** The edge, by its first point, that a place is nearest to. */
+function nearestEdge(points: readonly Point[], p: Point): number {
+  const off = points.map((a, i) => {
+    const b = points[(i + 1) % points.length]!;
+    const [dx, dy] = [b.x - a.x, b.y - a.y];
+    const along = Math.min(1, Math.max(0, ((p.x - a.x) * dx + (p.y - a.y) * dy) / Math.max(1e-9, dx * dx + dy * dy)));
+    return Math.hypot(p.x - a.x - along * dx, p.y - a.y - along * dy);
+  });
+  return off.indexOf(Math.min(...off));
+}
+
+/** A point as large on the screen whatever the picture's shape. */
+function Dot({
+  at,
+  label,
+  round = false,
+  ...rest
+}: { at: Point; label?: string; round?: boolean } & React.SVGProps<SVGPathElement>) {
+  return (
+    <path
+      d={`M${at.x * 100} ${at.y * 100}h0`}
+      strokeWidth={round ? 11 : 9}
+      strokeLinecap={round ? 'round' : 'square'}
+      vectorEffect="non-scaling-stroke"
+      {...rest}
+      className={(rest.className ?? '').replaceAll('fill-', 'stroke-')}
+      {...(label && { role: 'button', 'aria-label': label, tabIndex: 0 })}
+    />
+  );
+}
