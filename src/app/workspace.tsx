@@ -117,6 +117,7 @@ export function Workspace() {
           key={`${server} ${renderer}`}
           audition={station === 'shape'}
           marking={station === 'check' || station === 'bring-in'}
+          titles={station === 'spread'}
         />
         {/* Shaping needs a tall panel: the ladder lies under the picture alone. */}
         {!alone && (

@@ -41,6 +41,7 @@ import { wave } from './move/wave.ts';
 import { shrink } from './shrink.ts';
 import { blink } from './time/blink.ts';
 import { freeze } from './time/freeze.ts';
+import { laid, laidClear, layer } from './time/layer.ts';
 import { overlay } from './time/overlay.ts';
 import { matted, pasted } from './time/pasted.ts';
 import { stutter } from './time/stutter.ts';
@@ -88,6 +89,7 @@ export const EFFECT_LIST: readonly EffectSpec[] = [
   stutter,
   trail,
   sweep,
+  layer,
   blink,
 ];
 
@@ -95,7 +97,19 @@ export const EFFECTS: EffectRegistry = new Map(EFFECT_LIST.map((effect) => [effe
 
 /** Kernels that effects are drawn with, their own ones included. */
 export const KERNELS: ReadonlyMap<string, Kernel> = new Map(
-  [...EFFECT_LIST.filter((e) => e.glsl), adapted, smear, shrink, gauss, flow, bright, lit, overlay, pasted, matted].map(
-    (kernel) => [kernel.id, kernel],
-  ),
+  [
+    ...EFFECT_LIST.filter((e) => e.glsl),
+    adapted,
+    smear,
+    shrink,
+    gauss,
+    flow,
+    bright,
+    lit,
+    overlay,
+    pasted,
+    matted,
+    laid,
+    laidClear,
+  ].map((kernel) => [kernel.id, kernel]),
 );

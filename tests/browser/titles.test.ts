@@ -1,5 +1,6 @@
 /** Titles over the picture, areas that accents leave alone, and subjects that are cut out. */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { DEFAULT_TITLE } from '../../src/core/document/types.ts';
 import { montageOf, saved, startBench, station, type Bench } from './harness.ts';
 
 describe('in the app', () => {
@@ -27,6 +28,24 @@ describe('in the app', () => {
     expect((await montageOf(page)).titles).toMatchObject([
       { text: 'Bolt {n}', size: 14, comes: 'type', where: { kind: 'each', kinds: ['shot'] } },
     ]);
+    // Dragged on the picture where it is seen: at the first shot of the demo.
+    await page.getByRole('slider', { name: 'Playhead' }).focus();
+    await page.keyboard.press('Home');
+    for (let i = 0; i < 36; i++) await page.keyboard.press('ArrowRight');
+    const mark = (await page.getByRole('button', { name: 'Place of title 1' }).boundingBox())!;
+    await page.mouse.move(mark.x + 8, mark.y + 8);
+    await page.mouse.down();
+    await page.mouse.move(mark.x + 68, mark.y - 32, { steps: 5 });
+    await page.locator('[data-safe]').waitFor();
+    await page.mouse.up();
+    const picture = (await page.locator('[data-stage]').boundingBox())!;
+    const [dragged] = (await montageOf(page)).titles!;
+    expect(dragged!.x - DEFAULT_TITLE.x).toBeCloseTo((100 * 60) / picture.height, 0);
+    expect(dragged!.y - DEFAULT_TITLE.y).toBeCloseTo((-100 * 40) / picture.height, 0);
+    await page.getByLabel('Text of title 1', { exact: true }).fill('{down} 光');
+    await page.getByText(/do not hold 光/).waitFor();
+    await page.getByLabel('clock times of title 1').fill('2');
+    await expect.poll(async () => (await montageOf(page)).titles![0]!.pace).toBe(2);
     await page.getByRole('button', { name: 'Remove title 1' }).click();
     await expect.poll(async () => (await montageOf(page)).titles).toBeUndefined();
     await page.keyboard.press('Control+z');

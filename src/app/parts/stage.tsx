@@ -76,10 +76,19 @@ class Painter {
   }
 }
 
+const TitleMarks = lazy(() => import('../spread/title-marks.tsx').then((m) => ({ default: m.TitleMarks })));
 const SubjectOverlay = lazy(() => import('./subject-overlay.tsx').then((m) => ({ default: m.SubjectOverlay })));
 
-/** @param marking whether the chosen hit's focus is marked on the picture */
-export function Stage({ audition: auditioning, marking }: { audition: boolean; marking: boolean }) {
+/** @param marking whether the chosen hit's focus is marked on the picture @param titles whether titles can be dragged */
+export function Stage({
+  audition: auditioning,
+  marking,
+  titles,
+}: {
+  audition: boolean;
+  marking: boolean;
+  titles: boolean;
+}) {
   const derived = useDerived();
   const plain = useView((s) => s.plain);
   const recorded = useMontage((s) => s.recorded);
@@ -200,6 +209,11 @@ export function Stage({ audition: auditioning, marking }: { audition: boolean; m
         <OnPicture aspect={aspect}>
           {auditioning && <RegionOverlay aspect={aspect} />}
           {marking && <FocusMark />}
+          {titles && montage?.titles && (
+            <Suspense>
+              <TitleMarks />
+            </Suspense>
+          )}
           {subject && (
             <Suspense>
               <SubjectOverlay />

@@ -31,7 +31,7 @@ import { newUse } from '../parts/new-use.ts';
 import { NumberField } from '../parts/number-field.tsx';
 import { useDerived } from '../stores/derived.ts';
 import { deleteAccent } from '../stores/actions.ts';
-import { edit } from '../stores/montage.ts';
+import { edit, useMontage } from '../stores/montage.ts';
 import { notice, useView } from '../stores/view.ts';
 import { AccentPicture, shelfAccent } from './accent-picture.tsx';
 import { ColourField } from './colour-field.tsx';
@@ -218,6 +218,7 @@ function EffectRow({
   const spec = EFFECTS.get(use.effect);
   const chosen = useShaping((s) => s.use === use.id);
   const solo = useShaping((s) => s.solo === use.id);
+  const pictures = useMontage((s) => s.montage!.sources).filter(({ video }) => video);
   const sorting = useSortable({ id: use.id, disabled: nested });
   const frame = useShapingFrame();
   // What this effect does by itself, on the person's own frame.
@@ -376,6 +377,27 @@ function EffectRow({
             {use.table ? `${use.table.name}, ${use.table.size} a side` : 'no table yet: nothing is drawn'}
           </span>
         </div>
+      )}
+      {spec.source && (
+        <label className="mt-1 flex items-center gap-2 text-[12px] text-fog">
+          Shows
+          <select
+            className="field min-w-0 grow py-0.5"
+            aria-label={`Picture or clip that ${spec.name} shows`}
+            value={use.source ?? ''}
+            onChange={(event) => {
+              const source = event.currentTarget.value || undefined;
+              change((e) => ({ ...e, source }));
+            }}
+          >
+            <option value="">nothing yet: bring a picture or clip in, then choose it here</option>
+            {pictures.map(({ id, name }) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
       )}
       {chosen && hasColour(spec) && <ColourField use={use} spec={spec} />}
       {chosen && spec.tone && <ToneCurve use={use} spec={spec} />}

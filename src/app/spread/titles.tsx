@@ -2,6 +2,7 @@
 import { nanoid } from 'nanoid';
 import { Plus, Trash2 } from 'lucide-react';
 import { DEFAULT_TITLE, TITLE_MOVES, TITLE_SIDES, type HitKind, type Title } from '../../core/document/types.ts';
+import { missingLetters } from '../../core/accents/titles.ts';
 import { carriedKinds } from '../../core/accents/placements.ts';
 import { LIMITS } from '../../core/document/limits.ts';
 import { Choice } from '../parts/choice.tsx';
@@ -68,18 +69,19 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
       group && `title-${title.id}-${group}`,
     );
   const { where } = title;
+  const missing = missingLetters(title.text);
   const setWhere = (kind: (typeof WHERES)[number]): void => {
     if (kind === 'each') set({ where: { kind, kinds: [], before: 0, after: Math.round(line.fps) } });
     else if (kind === 'clip') set({ where: { kind, clip: line.spans[0]?.clip.id ?? '' } });
     else if (kind === 'sections') set({ where: { kind, sections: [] } });
     else set({ where: { kind } });
   };
-  const number = (label: string, key: 'size' | 'x' | 'y' | 'over', min: number, max: number, step = 1) => (
+  const number = (label: string, key: 'size' | 'x' | 'y' | 'over' | 'pace', min: number, max: number, step = 1) => (
     <label className="flex items-center gap-1">
       {label}
       <NumberField
         label={`${label} of title ${at + 1}`}
-        value={title[key]}
+        value={title[key] ?? 1}
         min={min}
         max={max}
         step={step}
@@ -118,6 +120,12 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
         </button>
       </div>
       <div className="flex flex-wrap gap-1">
+        {missing.length > 0 && (
+          <p role="alert" className="w-full text-ember">
+            The typefaces here do not hold {missing.slice(0, 8).join(' ')}
+            {missing.length > 8 ? ' and more' : ''}: another one of this machine draws them, or none.
+          </p>
+        )}
         {['{n}', '{of}', '{kind}', '{time}', '{up}', '{down}'].map((field) => (
           <button
             key={field}
@@ -205,6 +213,7 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
           ))}
         </select>
         {number('size %', 'size', 0.5, 100, 0.5)}
+        {/\{(up|down)\}/.test(title.text) && number('clock times', 'pace', 0.01, 100, 0.25)}
         <input
           type="color"
           className="h-6 w-8 bg-transparent"

@@ -131,6 +131,8 @@ export interface Copy {
   readonly shift: number;
   /** Only the subject of it, where its source has one. */
   readonly subject?: boolean;
+  /** The use's own source instead, so many seconds after its beginning, over and over; whole, or cut to the output's shape. */
+  readonly layer?: { readonly seconds: number; readonly whole: boolean };
 }
 
 type Values = Readonly<Record<string, number>>;
@@ -151,6 +153,8 @@ export interface EffectSpec extends Kernel {
   expand?(u: Uniforms, view: View, self: Step): readonly Step[];
   /** Shows another frame: how many output frames later (negative: earlier). */
   retime?(params: Values, context: EffectContext): number;
+  /** It shows a source that each use names. */
+  readonly source?: true;
   /** Other frames laid over the picture, each with the effect's own stack on it. */
   copies?(params: Values, context: EffectContext): readonly Copy[];
   /** Tone curves that are drawn as such: the parameters of the points of each, evenly from black to white, in %. */

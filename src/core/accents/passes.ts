@@ -4,7 +4,7 @@ import { scaleFrames } from './envelope.ts';
 import { summed, valueAt, type Moment } from './generators.ts';
 import { hash, seedOf, signed } from '../base/hash.ts';
 import { maskAt, type Mask } from './region.ts';
-import type { EffectContext, EffectRegistry, EffectSpec, ParamSpec, Uniforms } from './effect-spec.ts';
+import type { Copy, EffectContext, EffectRegistry, EffectSpec, ParamSpec, Uniforms } from './effect-spec.ts';
 import { repeatCount, repeatOf, type PreparedAccent, type PreparedUse } from './prepare.ts';
 
 /** One effect with everything resolved to numbers, whatever the size of the picture. */
@@ -26,6 +26,8 @@ export interface PassCopy {
   readonly passes: readonly Pass[];
   /** Only the subject of it is wanted. */
   readonly subject?: boolean;
+  /** A frame of another source is wanted. */
+  readonly layer?: NonNullable<Copy['layer']> & { readonly source: string };
   /** The matte of that subject, in the same list, and what is done to it. */
   readonly matte?: { readonly picture: number; readonly passes: readonly Pass[] };
 }
@@ -171,6 +173,8 @@ function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): R
         }
         continue;
       }
+      // Without a source of its own there is nothing to lay over.
+      if (spec.source && use.source === undefined) continue;
       const wanted = now ? (spec.copies?.(now.values, now.context) ?? []) : [];
       // What its own kernel draws, and nothing else: what a shutter may open on.
       const simple = spec.glsl !== '' && !spec.table && !use.region.length && !wanted.length;
@@ -183,11 +187,12 @@ function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): R
         uniforms: now.uniforms,
         ...(use.region.length && { mask: maskAt(use.region, repeat.at(age), place.focus?.(age)) }),
         ...(wanted.length && {
-          copies: wanted.map(({ shift: later, subject }) => ({
+          copies: wanted.map(({ shift: later, subject, layer }) => ({
             shift: later,
             picture: -1,
             passes: onCopies,
             ...(subject && { subject }),
+            ...(layer && { layer: { ...layer, source: use.source! } }),
           })),
         }),
         ...(use.table && { table: use.table }),

@@ -213,6 +213,91 @@ describe('decisions', () => {
   });
 });
 
+describe('a subject', () => {
+  const points = [
+    [0.2, 0.2],
+    [0.6, 0.2],
+    [0.4, 0.8],
+  ].map(([x, y]) => ({ x: x!, y: y!, smooth: false }));
+  const subject = { paths: [{ id: 'p', does: 'adds' as const, keys: [{ t: 0, points }] }], grow: 0, soft: 0 };
+  const of = (acts: Accent['acts'], effect = 'punch', params: Accent['effects'][number]['params'] = { zoom: 140 }) => {
+    const base = withRule(decideAll([hit('h', 'one', 1.5)], 'kept')(twoClips()));
+    const use = { ...punchAccent().effects[0]!, effect, params };
+    return planOf({
+      ...base,
+      sources: base.sources.map((source) => (source.id === 'one' ? { ...source, subject } : source)),
+      accents: [{ ...punchAccent(), effects: [use], ...(acts && { acts }) }],
+    });
+  };
+
+  it('is laid over what acts behind it; the picture below is filled in where something moves', () => {
+    const { picture, passes, others } = of('behind').at(15);
+    expect(picture).toMatchObject({ frame: 45, shows: { what: 'behind' } });
+    expect(passes.map(({ effect }) => effect)).toEqual(['punch', 'matted']);
+    expect(others.map(({ shows }) => shows?.what)).toEqual([undefined, 'matte']);
+    expect(of('behind', 'negative', { amount: 100 }).at(15).picture).not.toHaveProperty('shows');
+  });
+
+  it('is moved with its edge, and coloured without', () => {
+    const moved = of('subject').at(15).passes;
+    expect(moved.map(({ effect }) => effect)).toEqual(['matted']);
+    expect(moved[0]!.copies![0]).toMatchObject({
+      passes: [{ effect: 'punch' }],
+      matte: { passes: [{ effect: 'punch' }] },
+    });
+    const coloured = of('subject', 'negative', { amount: 100 }).at(15).passes[0]!.copies![0]!;
+    expect([coloured.passes.length, coloured.matte!.passes.length]).toEqual([1, 0]);
+  });
+
+  it('is swept across by copies of its own; where there is none, of the frame', () => {
+    const swept = of(undefined, 'sweep', { opacity: 100, trail: 2, gap: 0 }).at(15);
+    expect(swept.passes[0]!.copies!.map(({ matte }) => matte !== undefined)).toEqual([true, true]);
+    const none = withRule(decideAll([hit('h', 'one', 1.5)], 'kept')(twoClips()));
+    const use = { ...punchAccent().effects[0]!, effect: 'sweep', params: { opacity: 100, gap: 0 } };
+    const plain = planOf({ ...none, accents: [{ ...punchAccent(), effects: [use], acts: 'behind' }] }).at(15);
+    expect(plain.passes[0]!.copies!.every(({ matte }) => matte === undefined)).toBe(true);
+    expect(plain.picture).not.toHaveProperty('shows');
+  });
+
+  it('is looked at by itself, or as its matte, without accents', () => {
+    const plans = of('behind');
+    expect(plans.at(15, { subject: 'matte' })).toMatchObject({ picture: { shows: { what: 'matte' } }, passes: [] });
+    expect(plans.at(15, { subject: 'alone' }).passes.map(({ effect }) => effect)).toEqual(['overlay']);
+    // The second clip's source has none.
+    expect(plans.at(40, { subject: 'matte' }).picture).not.toHaveProperty('shows');
+  });
+});
+
+describe('another source over the picture', () => {
+  const of = (source: string | undefined, params: Accent['effects'][number]['params'] = {}, still = false) => {
+    const base = withRule(decideAll([hit('h', 'one', 1.5)], 'kept')(twoClips()));
+    const logo = { ...footage('logo', 60), ...(still && { still: true }) };
+    const use = { ...punchAccent().effects[0]!, effect: 'layer', params: { opacity: 100, ...params }, source };
+    return planOf({
+      ...base,
+      sources: [...base.sources, logo],
+      accents: [{ ...punchAccent(), effects: [use as (typeof base.accents)[0]['effects'][0]] }],
+    });
+  };
+
+  it("runs from the accent's first frame on, over and over; a still is one frame that may be clear in places", () => {
+    const at = (frame: number, params = {}) =>
+      of('logo', params)
+        .at(frame)
+        .others.map((other) => other.frame);
+    const first = 13;
+    expect(at(first)).toEqual([0]);
+    expect(at(first + 3, { speed: 100 })[0]! - at(first + 2, { speed: 100 })[0]!).toBeGreaterThan(0);
+    expect(at(first + 3, { speed: 0 })).toEqual([0]);
+    expect(of('logo', {}, true).at(15).others).toMatchObject([{ frame: 0 }, { frame: 0, shows: { what: 'clear' } }]);
+  });
+
+  it('is drawn only where it names a source that is there', () => {
+    expect(of(undefined).at(15).passes).toEqual([]);
+    expect(of('gone').at(15).passes).toEqual([]);
+  });
+});
+
 describe('plan', () => {
   const m = withRule(decideAll([hit('h', 'one', 1.5)], 'kept')(twoClips()));
 

@@ -4,7 +4,7 @@
  */
 import type { Occurrence } from '../timeline/occurrences.ts';
 import type { EffectRegistry } from './effect-spec.ts';
-import { accentPasses, SINGLE_RUN, type Pass } from './passes.ts';
+import { accentPasses, SINGLE_RUN, type Pass, type PassCopy } from './passes.ts';
 import { placesOf, prepare, steadied } from './prepare.ts';
 import type { Accent, Bed, Hit, Montage, Source, Stretch } from '../document/types.ts';
 import {
@@ -39,8 +39,8 @@ export interface PlannedPicture extends Framed {
   readonly frame: number;
   /** Another frame of the source that is mixed in. */
   readonly mixed?: Mixed;
-  /** The matte of its subject instead of it, or the picture without its subject; `of` tells one subject from another. */
-  readonly shows?: { readonly what: 'matte' | 'behind'; readonly of: number };
+  /** The matte of its subject instead of it, the picture without its subject, or how far a still is not clear; `of` tells one subject from another. */
+  readonly shows?: { readonly what: 'matte' | 'behind' | 'clear'; readonly of: number };
 }
 
 export interface FramePlan {
@@ -375,31 +375,48 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       });
       const placed = (list: readonly Pass[]): readonly Pass[] =>
         list.some((pass) => pass.copies)
-          ? list.map((pass) =>
-              pass.copies
-                ? {
-                    ...pass,
-                    copies: pass.copies.map((copy) => {
-                      const picture = pictureAt(shift + copy.shift);
-                      if (!picture) return copy;
-                      let at = others.findIndex(
-                        (o) =>
-                          o.frame === picture.frame &&
-                          !o.shows &&
-                          o.mixed?.share === picture.mixed?.share &&
-                          o.centre?.x === picture.centre?.x &&
-                          o.centre?.y === picture.centre?.y,
-                      );
-                      if (at < 0) at = others.push(picture) - 1;
-                      const done = { ...copy, picture: at, passes: placed(copy.passes) };
-                      return copy.subject && own !== null
-                        ? { ...done, matte: { picture: others.push(ofSubject(picture, 'matte')) - 1, passes: [] } }
-                        : done;
-                    }),
-                  }
-                : pass,
-            )
+          ? list.flatMap((pass): readonly Pass[] => {
+              if (pass.copies?.[0]?.layer) return layered(pass, pass.copies[0].layer);
+              return [pass.copies ? { ...pass, copies: pass.copies.map(copied) } : pass];
+            })
           : list;
+      /** A copy with its place among the other pictures. */
+      const copied = (copy: PassCopy): PassCopy => {
+        const picture = pictureAt(shift + copy.shift);
+        if (!picture) return copy;
+        let at = others.findIndex(
+          (o) =>
+            o.source === picture.source &&
+            o.frame === picture.frame &&
+            !o.shows &&
+            o.mixed?.share === picture.mixed?.share &&
+            o.centre?.x === picture.centre?.x &&
+            o.centre?.y === picture.centre?.y,
+        );
+        if (at < 0) at = others.push(picture) - 1;
+        const done = { ...copy, picture: at, passes: placed(copy.passes) };
+        return copy.subject && own !== null
+          ? { ...done, matte: { picture: others.push(ofSubject(picture, 'matte')) - 1, passes: [] } }
+          : done;
+      };
+      /** A pass that shows another source, with the frame of it and the box it lies in; none where that source is gone. */
+      const layered = (pass: Pass, { source: id, seconds, whole }: NonNullable<PassCopy['layer']>): readonly Pass[] => {
+        const [of, times] = [sources.get(id), media.get(id)];
+        if (!of?.video || !times) return [];
+        const from = times.timeOf(0);
+        const index = of.still ? 0 : times.indexAt(from + (seconds % Math.max(1e-3, times.end - from)));
+        const picture: PlannedPicture = { source: id, frame: index, fit: whole ? 'fit' : 'fill' };
+        const shape = of.video.width / of.video.height;
+        const [wide, high] = whole ? [Math.min(aspect, shape), Math.min(1, aspect / shape)] : [aspect, 1];
+        const clear: PlannedPicture = { ...picture, shows: { what: 'clear', of: 0 } };
+        const copy: PassCopy = {
+          shift: 0,
+          picture: others.push(picture) - 1,
+          passes: placed(pass.copies![0]!.passes),
+          ...(of.still && { matte: { picture: others.push(clear) - 1, passes: [] } }),
+        };
+        return [{ ...pass, uniforms: { ...pass.uniforms, box: [wide / 2, high / 2] }, copies: [copy] }];
+      };
       /** Passes that show the picture as it is where it is shielded. */
       const shielded = (touched: boolean): Pass[] => {
         const source = span && sources.get(span.clip.source);

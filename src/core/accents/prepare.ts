@@ -32,6 +32,7 @@ export interface PreparedUse {
   readonly repeat: Repeat | undefined;
   readonly stack: readonly PreparedUse[];
   readonly table: EffectUse['table'];
+  readonly source: EffectUse['source'];
 }
 
 export interface PreparedAccent {
@@ -227,8 +228,31 @@ export function prepare(
   };
   const prepareUse = (plain: EffectUse): PreparedUse => {
     const use = { ...plain, region: regionOf(plain, accent.effects, own) };
-    const { id, effect, on, focus = false, table, params, region = [], repeat, stack = [] } = retimed(use, retiming);
-    return { id, effect, on, focus, table, params, region, repeat, seed: seedOf(id), stack: stack.map(prepareUse) };
+    const {
+      id,
+      effect,
+      on,
+      focus = false,
+      table,
+      source,
+      params,
+      region = [],
+      repeat,
+      stack = [],
+    } = retimed(use, retiming);
+    return {
+      id,
+      effect,
+      on,
+      focus,
+      table,
+      source,
+      params,
+      region,
+      repeat,
+      seed: seedOf(id),
+      stack: stack.map(prepareUse),
+    };
   };
   const effects = accent.effects.map(prepareUse);
   return {

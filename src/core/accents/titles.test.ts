@@ -7,7 +7,7 @@ import { DEFAULT_TITLE, type Montage, type Title } from '../document/types.ts';
 import { hit, twoClips } from '../testkit/montages.ts';
 import { mediaIndex } from '../timeline/timeline.ts';
 import { planner } from './plan.ts';
-import { clocked, type PlannedTitle } from './titles.ts';
+import { clocked, missingLetters, type PlannedTitle } from './titles.ts';
 
 const TITLE: Title = { ...DEFAULT_TITLE, id: 't', text: 'Hit {n} of {of}' };
 const montage = (change: Partial<Title>, hits = [1.2, 1.5, 1.9]): Montage =>
@@ -111,4 +111,15 @@ describe('a stamp', () => {
     expect(laid(2, 2)[8]).toBe(161);
     expect(laid(40, -40)).toEqual(Array.from({ length: 9 }, () => 100));
   });
+});
+
+it('has clocks that run at their own pace', () => {
+  const at = titlesOf({ text: '{up} {down}', comes: 'cut', goes: 'cut', pace: 2 });
+  // Thirty of sixty frames at thirty a second.
+  expect(at(30)[0]!.text).toBe('0:02.00 0:02.00');
+});
+
+it('names letters that the typefaces do not hold, each once', () => {
+  expect(missingLetters('Гавань Λιμάνι café – 12:30 {n}')).toEqual([]);
+  expect(missingLetters('光 a 光 אב 🎯')).toEqual(['光', 'א', 'ב', '🎯']);
 });

@@ -11,6 +11,7 @@ export interface PlannedTitle extends Pick<
   Title,
   'font' | 'weight' | 'colour' | 'box' | 'outline' | 'shadow' | 'align'
 > {
+  readonly id: string;
   readonly text: string;
   readonly size: number;
   readonly x: number;
@@ -81,6 +82,7 @@ function planned(seen: Seen, frame: number, line: Timeline): PlannedTitle | null
   const { font, weight, colour, box, outline, shadow, align } = title;
   return {
     ...{ font, weight, colour, box, outline, shadow, align },
+    id: title.id,
     text: said.slice(0, letters),
     size: title.size / 100,
     x: title.x / 100 + inward.x - outward.x,
@@ -125,14 +127,26 @@ export function clocked(seconds: number): string {
 function worded({ title, from, to, n, of, kind }: Seen, frame: number, line: Timeline): string {
   if (!title.text.includes('{')) return title.text;
   const now = line.timeOf(frame);
+  const { pace = 1 } = title;
   const fields: Readonly<Record<string, () => string>> = {
     n: () => String(n),
     of: () => String(of),
     kind: () => kind,
     frame: () => String(frame),
     time: () => clocked(now).slice(0, -3),
-    up: () => clocked(now - line.timeOf(from)),
-    down: () => clocked(line.timeOf(to + 1) - now),
+    up: () => clocked((now - line.timeOf(from)) * pace),
+    down: () => clocked((line.timeOf(to + 1) - now) * pace),
   };
   return title.text.replace(/\{(\w+)\}/g, (whole, name: string) => fields[name]?.() ?? whole);
 }
+
+/** Letters that the typefaces that ship do not hold: scripts other than Latin, Greek and Cyrillic, and small pictures. */
+export const missingLetters = (text: string): string[] => [
+  ...new Set(
+    [...text].filter(
+      (letter) =>
+        /\p{Extended_Pictographic}/u.test(letter) ||
+        !/[\p{Script=Latin}\p{Script=Greek}\p{Script=Cyrillic}\p{Script=Common}\p{Script=Inherited}]/u.test(letter),
+    ),
+  ),
+];

@@ -251,6 +251,9 @@ const MONTAGE = {
       }),
     ),
     table: optional(ref('ColourTable')),
+    source: optional(
+      Type.String({ minLength: 1, maxLength: 100, description: 'The source that it lays over the picture.' }),
+    ),
   }),
   Accent: object({
     id: id(),
@@ -765,6 +768,7 @@ const MONTAGE = {
       comes: oneOf(TITLE_MOVES),
       goes: oneOf(TITLE_MOVES),
       over: whole(0, 600, 'Output frames in which it comes, and goes.'),
+      pace: optional(number(0.01, 100, 'Seconds of its clocks in one of the montage.')),
     },
     { description: 'Text over the picture and everything on it.' },
   ),

@@ -65,7 +65,7 @@ export const blink: EffectSpec = {
       max: BLENDS.length - 1,
       default: 0,
       choices: BLENDS,
-      doc: 'How the copy is joined with the picture, in linear light.',
+      doc: 'How the copy is joined with the picture: in linear light, overlay and soft light in displayed values.',
     },
   },
   uniforms: { place: 3, blend: 2 },

@@ -63,7 +63,7 @@ export const trail: EffectSpec = {
       max: BLENDS.length - 1,
       default: 0,
       choices: BLENDS,
-      doc: 'How copies are joined with the picture, in linear light.',
+      doc: 'How copies are joined with the picture: in linear light, overlay and soft light in displayed values.',
     },
   },
   uniforms: { place: 3, blend: 3 },

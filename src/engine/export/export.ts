@@ -16,6 +16,7 @@ import { LoudnessMeter, type Loudness } from '../../core/sound/loudness.ts';
 import { soundPlan, type SoundSegment } from '../../core/sound/sound-plan.ts';
 import type { FramePlan } from '../../core/accents/plan.ts';
 import type { Montage, Timing } from '../../core/document/types.ts';
+import { everyUse } from '../../core/document/uses.ts';
 import { EngineError, cancelled } from '../errors.ts';
 import { missingFiles } from './missing.ts';
 import type { MediaLocation } from '../media/open.ts';
@@ -274,7 +275,9 @@ function checkSources(
 ): void {
   const missing = missingFiles(
     montage,
-    montage.clips.map((clip) => clip.source),
+    [...montage.clips, ...montage.accents.flatMap(({ effects }) => everyUse(effects))].flatMap(
+      ({ source }) => source ?? [],
+    ),
     heard,
     locations,
   );

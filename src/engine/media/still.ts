@@ -69,7 +69,11 @@ export class StillReader {
   readonly unreadable: ReadonlySet<number> = new Set();
   readonly count = 1;
 
-  private constructor(private readonly frame: YuvFrame) {}
+  /** @param seen how far each pixel is seen, 0-1 */
+  private constructor(
+    private readonly frame: YuvFrame,
+    readonly seen: Float32Array,
+  ) {}
 
   /** @throws EngineError */
   static async open(location: MediaLocation, name: string): Promise<StillReader> {
@@ -78,7 +82,8 @@ export class StillReader {
     const { data: rgba } = canvas.getContext('2d')!.getImageData(0, 0, width, height);
     const data = new Uint8Array(i420Size(width, height));
     rgbaToI420(rgba, width, height, data);
-    return new StillReader({ width, height, data, colour: { matrix: 'bt709', fullRange: false } });
+    const seen = Float32Array.from({ length: width * height }, (_, i) => rgba[4 * i + 3]! / 255);
+    return new StillReader({ width, height, data, colour: { matrix: 'bt709', fullRange: false } }, seen);
   }
 
   get(): Promise<YuvFrame> {

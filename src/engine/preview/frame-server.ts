@@ -340,7 +340,8 @@ export class FrameServer {
     const made = mixed?.moved && !quick;
     const around = made ? (mixed.source ? [] : await this.around(reader, planned.frame, mixed.frame)) : null;
     const whole = other ? this.between(own, other, mixed, around) : own;
-    const read = planned.shows ? this.parted(whole, planned) : whole;
+    const clear = planned.shows?.what === 'clear' && reader instanceof StillReader;
+    const read = clear ? mattePicture(reader.seen, own) : planned.shows ? this.parted(whole, planned) : whole;
     const { width, height } = this.montage!.settings;
     const yuv = video.rotation === 0 ? evened(read, width, height) : read;
     return {

@@ -112,7 +112,7 @@ function pictureOf(
 
 /** A title for a frame of a size; {@link titleFonts} has come to its end. */
 export function stampOf(title: PlannedTitle, view: View): Stamp {
-  const { x, y, opacity, ...looks } = title;
+  const { id: _, x, y, opacity, ...looks } = title;
   const key = JSON.stringify([looks, view.width, view.height]);
   let picture = kept.get(key);
   if (!picture) {
