@@ -11,7 +11,7 @@ const USAGE = [
   '[--like START,END] [--region X,Y,W,H --reference FRAME] [--profile FILE.akmeon-profile]',
   '[--content firearms|blows|ball|drums|mixed] --json',
   '| akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--format NAME] [--width W --height H]',
-  '[--sound aac|opus|none] [--renderer gpu|cpu] [--force]',
+  '[--as KIND] [--frames FROM,TO] [--sound aac|opus|none] [--renderer gpu|cpu] [--force]',
 ].join(' ');
 
 /** What may be said of a recording; saying nothing is leaving it out. */
@@ -49,6 +49,8 @@ function options() {
         width: { type: 'string' },
         height: { type: 'string' },
         sound: { type: 'string' },
+        as: { type: 'string' },
+        frames: { type: 'string' },
         renderer: { type: 'string' },
         force: { type: 'boolean' },
       },
@@ -176,7 +178,11 @@ async function run(): Promise<void> {
     if (!values.media || !values.out) throw new Exit(2, `render needs --media and --out; ${USAGE}`);
     const width = number('width', values.width, 2, 8192, true);
     const height = number('height', values.height, 2, 8192, true);
-    const sound = values.sound ?? 'aac';
+    // WebM holds no AAC.
+    const sound = values.sound ?? (values.as?.startsWith('webm') ? 'opus' : 'aac');
+    const range = numbers('frames', values.frames, 2);
+    if (range && !(range[1]! > range[0]! && range[0]! >= 0))
+      throw new Exit(2, '--frames takes FROM,TO: the first frame, and the one after the last');
     if (sound !== 'aac' && sound !== 'opus' && sound !== 'none')
       throw new Exit(2, `--sound takes aac, opus or none, not "${sound}"`);
     const { renderer = 'auto' } = values;
@@ -196,6 +202,8 @@ async function run(): Promise<void> {
         width,
         height,
         sound,
+        kind: values.as ?? null,
+        range: range as [number, number] | null,
         renderer,
       } as const),
     );

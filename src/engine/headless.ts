@@ -24,6 +24,7 @@ import {
 } from '../core/document/types.ts';
 import type { SoundSignals } from '../core/finding/signals/types.ts';
 import { fps } from '../core/base/time.ts';
+import { EXPORT_KINDS, type SoundChoice } from './export/kinds.ts';
 import type { RendererChoice } from './render/choose.ts';
 import {
   EngineError,
@@ -106,7 +107,11 @@ interface RenderOrder {
   format: string | null;
   width: number | null;
   height: number | null;
-  sound: 'aac' | 'opus' | 'none';
+  sound: SoundChoice;
+  /** Id of a kind of file; null: the first. */
+  kind: string | null;
+  /** First frame, and the one after the last; null: all. */
+  range: readonly [number, number] | null;
   readonly renderer: RendererChoice;
 }
 
@@ -339,6 +344,8 @@ const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> =>
             height: order.height ?? height,
             timing,
             sound: order.sound,
+            ...(order.kind !== null && { kind: knownKind(order.kind) }),
+            ...(order.range && { range: { from: order.range[0], to: order.range[1] } }),
             renderer: order.renderer,
           },
         },
@@ -365,3 +372,9 @@ declare global {
   }
 }
 window.akmeon = { analyse, render };
+
+/** @throws EngineError where there is no such kind of file */
+function knownKind(id: string): string {
+  if (EXPORT_KINDS.some((kind) => kind.id === id)) return id;
+  throw new EngineError('encoder', `There is no kind "${id}": ${EXPORT_KINDS.map((kind) => kind.id).join(', ')} are.`);
+}

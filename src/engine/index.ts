@@ -54,6 +54,16 @@ export type { Analysis, AnalyseOptions } from './analyse/analyse.ts';
 export type { Measured, ShowOptions } from './preview/frame-server.ts';
 export type { RendererChoice } from './render/choose.ts';
 export type { ExportJob, ExportOptions, ExportProgress, ExportResult } from './export/export.ts';
+export {
+  bitrateFor,
+  EXPORT_KINDS,
+  exportKind,
+  expectedSize,
+  QUALITIES,
+  soundIn,
+  type Quality,
+  type SoundChoice,
+} from './export/kinds.ts';
 export type { Levels, WaveOptions } from './export/sound.ts';
 export type { ExportTarget } from './export/target.ts';
 export { fingerprint, fingerprintAt } from './media/fingerprint.ts';

@@ -16,12 +16,14 @@ import { toLinear, fromLinear, rgbaToI420, type YuvColour } from '../../src/core
 import { drawReference, lower } from '../../src/effects/compose.ts';
 import { FrameReader } from '../../src/engine/media/frames.ts';
 import { describeMedia, openMedia, type MediaDescription, type MediaLocation } from '../../src/engine/media/open.ts';
-import { exportMontage, type ExportOptions } from '../../src/engine/export/export.ts';
+import { exportMontage, writableKinds, type ExportOptions } from '../../src/engine/export/export.ts';
+import { bitrateFor, expectedSize, exportKind, soundIn } from '../../src/engine/export/kinds.ts';
 import type { ListedStarts } from '../../src/engine/media/starts.ts';
 import { mono, soundBlocks } from '../../src/engine/media/sound.ts';
 import type { PlacedMove } from '../../src/core/sound/lane-moves.ts';
 import { loudestMoment } from '../../src/core/sound/made/index.ts';
 import type { SoundSegment } from '../../src/core/sound/sound-plan.ts';
+import { sentence } from '../../src/engine/errors.ts';
 import { Mixer } from '../../src/engine/media/mixer.ts';
 import { openFrames, takeFrame, type YuvFrame } from '../../src/engine/media/yuv.ts';
 import { hit, punchAccent, shotRule, silentMontage } from '../../src/core/testkit/montages.ts';
@@ -107,6 +109,7 @@ async function exportToMemory(
   locations: ReadonlyMap<string, MediaLocation>,
   sound: ExportOptions['sound'],
   listed: ListedStarts = {},
+  more: Partial<ExportOptions> = {},
 ) {
   let bytes = new Uint8Array(1 << 20);
   let length = 0;
@@ -124,7 +127,7 @@ async function exportToMemory(
   });
   const { width, height, timing } = montage.settings;
   const result = await exportMontage(
-    { montage, locations, listed, options: { width, height, timing, sound } },
+    { montage, locations, listed, options: { width, height, timing, sound, ...more } },
     writable as never,
     () => undefined,
   );
@@ -571,6 +574,61 @@ const parts = {
       shown.push(numberOf(await takeFrame(sample)));
     media.input.dispose();
     return { planned: planned.map(({ frame, mixed }) => ({ frame, mixed: Boolean(mixed) })), shown, result };
+  },
+
+  /**
+   * A range of a numbered recording, as each kind of file that this browser can write: which frames it shows, when its
+   * first and last one are, and how long its sound is. And what a kind is refused for.
+   */
+  async exportedKinds(url: string, from: number, to: number) {
+    const about = await describeMedia({ url }, 'It');
+    const montage = oneClip(about);
+    const files: Record<string, { shown: number[]; first: number; sound: number; size: number; expected: number }> = {};
+    const writable = await writableKinds(montage.settings.width, montage.settings.height);
+    for (const id of writable) {
+      const kind = exportKind(id);
+      const sound = soundIn(kind, about.audio.length ? 'aac' : 'none');
+      const { blob, result } = await exportToMemory(
+        montage,
+        new Map([['s', { url }]]),
+        sound,
+        {},
+        {
+          kind: id,
+          range: { from, to },
+        },
+      );
+      const media = await openMedia({ blob });
+      const shown: number[] = [];
+      let first: number | null = null;
+      for await (const sample of new VideoSampleSink(media.video!).samples()) {
+        first ??= sample.timestamp;
+        shown.push(numberOf(await takeFrame(sample)));
+      }
+      files[id] = {
+        shown,
+        first: first!,
+        sound: media.audio[0] ? await media.audio[0].computeDuration() : 0,
+        size: blob.size,
+        expected: expectedSize(
+          result.duration,
+          bitrateFor(kind, montage.settings.width, montage.settings.height, 30, 'usual'),
+          sound,
+        ),
+      };
+      media.input.dispose();
+    }
+    const refused = async (more: Partial<ExportOptions>, sound: ExportOptions['sound'] = 'none'): Promise<string> =>
+      exportToMemory(montage, new Map([['s', { url }]]), sound, {}, more).then(
+        () => '',
+        (error: unknown) => sentence(error),
+      );
+    return {
+      files,
+      aac: await refused({ kind: 'webm-vp9' }, 'aac'),
+      empty: await refused({ range: { from: 9000, to: 9001 } }),
+      odd: await refused({ kind: 'webm-vp9', width: 321, height: 180 }),
+    };
   },
 
   /** Two seconds of a tone with a click at its middle, as a sound plan plays it at a speed. */

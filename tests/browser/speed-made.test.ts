@@ -66,6 +66,31 @@ describe('exported frames', () => {
   });
 });
 
+describe('a range of a montage', () => {
+  let parts: Awaited<ReturnType<typeof startParts>>;
+  beforeAll(async () => {
+    parts = await startParts();
+  });
+  afterAll(() => parts.close());
+
+  it('is exported frame by frame as every kind of file that the browser writes, and refused with a reason', async () => {
+    const { files, aac, empty, odd } = await parts.page.evaluate(
+      (url) => window.parts.exportedKinds(url, 20, 50),
+      parts.file(fixture('numbered.mp4')),
+    );
+    // Debian's Chromium encodes H.264, VP9 and AV1.
+    expect(Object.keys(files)).toEqual(expect.arrayContaining(['mp4-h264', 'webm-vp9']));
+    for (const [id, { shown, first, size, expected }] of Object.entries(files)) {
+      expect(shown, id).toEqual(Array.from({ length: 30 }, (_, i) => 20 + i));
+      expect(first, id).toBeCloseTo(0, 3);
+      expect(size, id).toBeLessThan(2 * expected);
+    }
+    expect(aac).toMatch(/WebM, VP9 cannot hold AAC/);
+    expect(empty).toMatch(/No frame of the montage lies in the range/);
+    expect(odd).toMatch(/VP9 needs even sizes/);
+  });
+});
+
 describe('sound', () => {
   let parts: Awaited<ReturnType<typeof startParts>>;
   beforeAll(async () => {

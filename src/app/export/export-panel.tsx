@@ -5,14 +5,24 @@ import { even } from '../../core/document/edits.ts';
 import { formatsOf, LINES, sizeOf } from '../../core/document/formats.ts';
 import { STANDARD_RATES, rateLabel, sameRate } from '../../core/base/time.ts';
 import type { Timing } from '../../core/document/types.ts';
-import { damageSentence, type ExportOptions, type RendererChoice } from '../../engine/index.ts';
+import {
+  bitrateFor,
+  damageSentence,
+  expectedSize,
+  exportKind,
+  soundIn,
+  type ExportOptions,
+  type RendererChoice,
+} from '../../engine/index.ts';
 import { jobs } from '../stores/jobs.ts';
 import { useDerived } from '../stores/derived.ts';
 import { fileName, startExport, useExport, type Ordered } from '../stores/exporting.ts';
 import { LevelsPanel } from './levels.tsx';
 import { useMedia } from '../stores/media.ts';
 import { useMontage } from '../stores/montage.ts';
-import { usePreferences, useRenderer, useView } from '../stores/view.ts';
+import { usePreferences, useRenderer, useView, type ExportWay } from '../stores/view.ts';
+import { Parts, partsOf, WHOLE, type PartsChoice } from './parts.tsx';
+import { WayOf } from './way-of.tsx';
 
 const megabytes = (bytes: number): string => `${(bytes / 1e6).toFixed(1)} MB`;
 
@@ -25,9 +35,15 @@ export function ExportPanel() {
   const { line } = derived;
   const source = montage.sources.find((s) => s.id === montage.clips[0]?.source)?.video;
   const variable = montage.clips.some((clip) => montage.sources.find((s) => s.id === clip.source)?.video?.variable);
-  const [lines, setLines] = useState<number | null>(null);
+  const way = usePreferences((s) => s.exportAs);
+  const setWay = (part: Partial<ExportWay>): void => {
+    usePreferences.setState({ exportAs: { ...way, ...part } });
+  };
+  const { lines } = way;
+  const kind = exportKind(way.kind);
+  const sound = soundIn(kind, way.sound);
+  const [parts, setParts] = useState<PartsChoice>(WHOLE);
   const [rate, setRate] = useState<string>(variable ? 'source' : 'montage');
-  const [sound, setSound] = useState<ExportOptions['sound']>('aac');
   /** Formats that are left out. */
   const [left, setLeft] = useState<readonly (string | null)[]>([]);
   const { settings } = montage;
@@ -44,10 +60,27 @@ export function ExportPanel() {
       : rate === 'montage'
         ? settings.timing
         : { mode: 'constant', rate: STANDARD_RATES[Number(rate)]! };
-  const orders = wanted.map(({ id, width, height }): Ordered => ({
-    format: id,
-    options: { ...(lines === null ? { width, height } : sizeOf({ width, height }, lines)), timing, sound, renderer },
-  }));
+  const ranges = partsOf(parts, derived);
+  const { quality } = way;
+  const bitrate = way.megabits === null ? undefined : way.megabits * 1e6;
+  const orders = wanted.flatMap(({ id, width, height }): Ordered[] => {
+    const size = lines === null ? { width, height } : sizeOf({ width, height }, lines);
+    const options: ExportOptions = { ...size, timing, sound, renderer, kind: kind.id, quality, bitrate };
+    return ranges.map(({ part, range }) => ({ format: id, part, options: { ...options, range } }));
+  });
+  // Ranges are frames of the montage's own rate and shape.
+  const cannotPart = parts.kind !== 'whole' && (rate !== 'montage' || wanted.some(({ id }) => id !== null));
+  const seconds = ranges.reduce(
+    (sum, { range }) => sum + (range ? (range.to - range.from) / line.fps : line.duration),
+    0,
+  );
+  const expected = orders.length
+    ? wanted.reduce((sum, { width, height }) => {
+        const size = lines === null ? { width, height } : sizeOf({ width, height }, lines);
+        const bits = bitrate ?? bitrateFor(kind, size.width, size.height, line.fps, quality);
+        return sum + expectedSize(seconds, bits, sound);
+      }, 0)
+    : 0;
   const montageRate = settings.timing.mode === 'constant' ? settings.timing.rate : line.rate;
   const running = state.phase === 'running';
   /** The finished file, while the montage is as it was exported. */
@@ -57,8 +90,8 @@ export function ExportPanel() {
   const choosePlace = async (): Promise<void> => {
     try {
       const handle = await window.showSaveFilePicker({
-        suggestedName: fileName(montage.name, wanted[0]?.id ? wanted[0].name : ''),
-        types: [{ description: 'MP4 video', accept: { 'video/mp4': ['.mp4'] } }],
+        suggestedName: fileName(montage.name, wanted[0]?.id ? wanted[0].name : '', kind.id),
+        types: [{ description: kind.name, accept: { [kind.mime]: [`.${kind.extension}` as const] } }],
       });
       await startExport(orders, handle);
     } catch (error) {
@@ -67,7 +100,7 @@ export function ExportPanel() {
   };
   return (
     <>
-      <h2 className="caption">{orders.length > 1 ? `${orders.length} MP4 files` : 'One MP4 file'}</h2>
+      <h2 className="caption">{orders.length > 1 ? `${orders.length} files` : 'One file'}</h2>
       {formats.length > 1 && (
         <fieldset className="flex flex-col gap-1" disabled={running}>
           <legend className="text-[12px] text-fog">Formats, exported in one go</legend>
@@ -95,7 +128,9 @@ export function ExportPanel() {
           className="field w-52"
           value={lines ?? 'own'}
           disabled={running}
-          onChange={(event) => setLines(event.currentTarget.value === 'own' ? null : Number(event.currentTarget.value))}
+          onChange={(event) =>
+            setWay({ lines: event.currentTarget.value === 'own' ? null : Number(event.currentTarget.value) })
+          }
         >
           <option value="own">
             {formats.length > 1 ? 'as the formats say' : `as the montage, ${settings.width}×${settings.height}`}
@@ -109,8 +144,8 @@ export function ExportPanel() {
       </label>
       {rounded && lines === null && (
         <p className="text-[12px] text-fog">
-          The source is {source.width}×{source.height}; H.264 needs even numbers, so the export is {settings.width}×
-          {settings.height}.
+          The source is {source.width}×{source.height}; {kind.codecName} needs even numbers, so the export is{' '}
+          {settings.width}×{settings.height}.
         </p>
       )}
       <label className="flex items-center justify-between gap-2">
@@ -133,22 +168,17 @@ export function ExportPanel() {
           )}
         </select>
       </label>
-      <label className="flex items-center justify-between gap-2">
-        Sound
-        <select
-          className="field w-52"
-          value={sound}
-          disabled={running}
-          onChange={(event) => setSound(event.currentTarget.value as ExportOptions['sound'])}
-        >
-          <option value="aac">AAC</option>
-          <option value="opus">Opus</option>
-          <option value="none">none</option>
-        </select>
-      </label>
+      <WayOf way={way} onWay={setWay} disabled={running} />
+      <Parts parts={parts} onParts={setParts} disabled={running} />
+      {cannotPart && (
+        <p role="alert" className="text-[12px] text-ember">
+          Parts are exported at the montage’s own rate and shape: set the rate back, or leave the other formats out.
+        </p>
+      )}
       <p className="text-[12px] text-fog">
-        {line.count} frames, {line.duration.toFixed(2)} s, H.264, BT.709 limited range. Frames that no accent touches go
-        to the encoder as they were decoded.
+        {line.count} frames, {line.duration.toFixed(2)} s, BT.709 limited range, about{' '}
+        <span data-expected>{megabytes(expected)}</span>. Frames that no accent touches go to the encoder as they were
+        decoded.
       </p>
       <label className="flex items-center gap-2 text-[12px] text-fog">
         <span className="grow" data-drawn-by={drawnBy ?? undefined}>
@@ -201,10 +231,14 @@ export function ExportPanel() {
           <button
             className="key-main"
             data-main
-            disabled={running || line.count === 0 || orders.length === 0}
+            disabled={running || line.count === 0 || orders.length === 0 || cannotPart}
             onClick={() => void startExport(orders)}
           >
-            {running ? 'Exporting…' : orders.length > 1 ? `Export ${orders.length} formats` : 'Export MP4'}
+            {running
+              ? 'Exporting…'
+              : orders.length > 1
+                ? `Export ${orders.length} ${parts.kind === 'whole' ? 'formats' : 'files'}`
+                : `Export ${kind.extension === 'webm' ? 'WebM' : 'MP4'}`}
           </button>
         )}
         {running && (

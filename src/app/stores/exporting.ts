@@ -6,6 +6,7 @@ import {
   damageSentence,
   dropEmpty,
   EngineError,
+  exportKind,
   isCancelled,
   proxy,
   resultFile,
@@ -29,10 +30,12 @@ export interface ExportedFile {
   readonly size: number;
 }
 
-/** One file of an export: the montage in one of its formats. */
+/** One file of an export: the montage in one of its formats, or a part of it. */
 export interface Ordered {
   readonly format: string | null;
   readonly options: ExportOptions;
+  /** What tells a part from the whole, in its file's name. */
+  readonly part?: string;
 }
 
 type State =
@@ -49,10 +52,10 @@ type State =
 export const useExport = create<{ state: State }>(() => ({ state: { phase: 'idle' } }));
 
 /** The name of a montage's file, or of one of its formats. */
-export const fileName = (name: string, format = ''): string =>
+export const fileName = (name: string, format = '', kind?: string): string =>
   `${plainName(`${name} ${format.replace(':', '-')}`.trim())
     .replace(/\s+/g, '-')
-    .toLowerCase()}.mp4`;
+    .toLowerCase()}.${exportKind(kind).extension}`;
 
 type ResultFile = Awaited<ReturnType<typeof resultFile>>;
 /** The last results of this tab in the browser's storage. */
@@ -76,9 +79,11 @@ export async function startExport(orders: readonly Ordered[], chosen?: FileSyste
   const before = useExport.getState().state;
   const own: ResultFile[] = [];
   const named = new Map(formatsOf(montage).map(({ id, name }) => [id, name]));
-  const names = orders.map(
-    ({ format }) => chosen?.name ?? fileName(montage.name, orders.length > 1 || format ? named.get(format) : ''),
-  );
+  const several = new Set(orders.map(({ format }) => format)).size > 1;
+  const names = orders.map(({ format, part = '', options }) => {
+    const said = several || format ? (named.get(format) ?? '') : '';
+    return chosen?.name ?? fileName(montage.name, `${said} ${part}`.trim(), options.kind);
+  });
   try {
     await jobs.run({ kind: 'export', owner: montage.id, label: `Exporting ${names[0]!}` }, async (job) => {
       const files: ExportedFile[] = [];

@@ -3,7 +3,7 @@ import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
 import type { Audition } from '../../core/accents/plan.ts';
 import type { Montage } from '../../core/document/types.ts';
-import type { JobState, RendererChoice } from '../../engine/index.ts';
+import type { JobState, Quality, RendererChoice, SoundChoice } from '../../engine/index.ts';
 
 export interface Notice {
   readonly id: number;
@@ -89,6 +89,17 @@ export const useView = create<View>(() => ({
   graphicsLost: false,
 }));
 
+/** Everything about an exported file but what it holds. */
+export interface ExportWay {
+  readonly kind: string;
+  /** Lines of its picture; null: as the montage. */
+  readonly lines: number | null;
+  readonly sound: SoundChoice;
+  readonly quality: Quality;
+  /** Megabits a second in place of a quality. */
+  readonly megabits: number | null;
+}
+
 /** Settings that stay with this browser. */
 export const usePreferences = create(
   persist<{
@@ -108,6 +119,9 @@ export const usePreferences = create(
     dimmed: boolean;
     /** What draws pictures: the graphics unit, the processor, or whichever suits. */
     renderer: RendererChoice;
+    /** How files were exported last, and ways of it that were given a name. */
+    exportAs: ExportWay;
+    exportWays: Readonly<Record<string, ExportWay>>;
     /** Ids of the commands that were called by name last, the newest first. */
     recent: readonly string[];
     /** Keys of commands that a person set, by command. */
@@ -123,6 +137,8 @@ export const usePreferences = create(
       closingKeys: null,
       dimmed: false,
       renderer: 'auto',
+      exportAs: { kind: 'mp4-h264', lines: null, sound: 'aac', quality: 'usual', megabits: null },
+      exportWays: {},
       recent: [],
       keys: {},
     }),

@@ -1,4 +1,4 @@
-/** Montage to MP4. Untouched frames go to the encoder as they were decoded. */
+/** Montage to a file. Untouched frames go to the encoder as they were decoded. */
 import {
   AudioSample,
   AudioSampleSource,
@@ -7,6 +7,7 @@ import {
   StreamTarget,
   VideoSample,
   VideoSampleSource,
+  WebMOutputFormat,
   canEncodeAudio,
   canEncodeVideo,
   type StreamTargetChunk,
@@ -18,6 +19,15 @@ import type { FramePlan } from '../../core/accents/plan.ts';
 import type { Montage, Timing } from '../../core/document/types.ts';
 import { everyUse } from '../../core/document/uses.ts';
 import { EngineError, cancelled } from '../errors.ts';
+import {
+  bitrateFor,
+  EXPORT_KINDS,
+  exportKind,
+  SOUND_BITS,
+  type ExportKind,
+  type Quality,
+  type SoundChoice,
+} from './kinds.ts';
 import { missingFiles } from './missing.ts';
 import type { MediaLocation } from '../media/open.ts';
 import type { ListedStarts } from '../media/starts.ts';
@@ -32,7 +42,14 @@ export interface ExportOptions {
   readonly width: number;
   readonly height: number;
   readonly timing: Timing;
-  readonly sound: 'aac' | 'opus' | 'none';
+  readonly sound: SoundChoice;
+  /** Id of one of {@link EXPORT_KINDS}; the first where absent. */
+  readonly kind?: string | undefined;
+  readonly quality?: Quality | undefined;
+  /** Bits a second of the picture, in place of a quality. */
+  readonly bitrate?: number | undefined;
+  /** Output frames, the last one exclusive; all of them where absent. */
+  readonly range?: { readonly from: number; readonly to: number } | undefined;
   /** Without the accents, for comparison. */
   readonly plain?: boolean;
   readonly renderer?: RendererChoice | undefined;
@@ -75,10 +92,6 @@ const AAC_PRIMING = 1024;
 
 /** What the encoder is told about every frame. */
 const COLOUR_SPACE = { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', fullRange: false } as const;
-
-/** Bits a second for a size and rate: about 0.14 bits a pixel (common practice, no source). */
-const bitrateFor = (width: number, height: number, rate: number): number =>
-  Math.round(Math.min(80e6, Math.max(1.5e6, width * height * rate * 0.14)));
 
 /** True when the decoded planes are already what the encoder is to see. */
 function passable(picture: Picture, width: number, height: number): boolean {
@@ -123,29 +136,33 @@ export async function exportMontage(
     const { timeline } = frameServer.planner;
     if (timeline.count === 0)
       throw new EngineError('nothing-to-do', 'The montage has no clips: there is nothing to export.');
+    const kind = exportKind(options.kind);
+    const { from: first, to: end } = rangeOf(options, timeline.count);
+    const begin = timeline.timeOf(first);
     const heard = options.sound === 'none' ? [] : soundPlan(montage, timeline, frameServer.planner.sounding());
     checkSources(montage, frameServer, locations, heard);
-    await checkEncoders(options);
+    const bitrate = options.bitrate ?? bitrateFor(kind, width, height, timeline.fps, options.quality ?? 'usual');
+    await checkEncoders(options, kind, bitrate);
     output = new Output({
-      format: new Mp4OutputFormat({ fastStart: false }),
+      format: kind.extension === 'webm' ? new WebMOutputFormat() : new Mp4OutputFormat({ fastStart: false }),
       target: new StreamTarget(writable, { chunked: true, chunkSize: 1 << 20 }),
     });
-    const bitrate = bitrateFor(width, height, timeline.fps);
-    const video = new VideoSampleSource({ codec: 'avc', bitrate, keyFrameInterval: 2 });
+    const video = new VideoSampleSource({ codec: kind.codec, bitrate, keyFrameInterval: 2 });
     output.addVideoTrack(video);
     const sound = heard.length
-      ? new AudioSampleSource({ codec: options.sound === 'opus' ? 'opus' : 'aac', bitrate: 256e3 })
+      ? new AudioSampleSource({ codec: options.sound === 'opus' ? 'opus' : 'aac', bitrate: SOUND_BITS })
       : null;
     const priming = options.sound === 'aac' ? AAC_PRIMING : 0;
     const mixer = frameServer.mix(SOUND_RATE);
     const meter = new LoudnessMeter(SOUND_RATE);
-    const soundEnd = Math.round(timeline.duration * SOUND_RATE);
+    const soundBegin = Math.round(begin * SOUND_RATE);
+    const soundEnd = Math.round((end < timeline.count ? timeline.timeOf(end) : timeline.duration) * SOUND_RATE);
     if (sound) output.addAudioTrack(sound);
     await output.start();
 
     const started = performance.now();
     let rendered = 0;
-    let soundTo = 0;
+    let soundTo = soundBegin;
     /** Frames on their way to the encoder, in their order. */
     const underway: { readonly plan: FramePlan; readonly data: Promise<Uint8Array<ArrayBuffer>> }[] = [];
     const encode = async ({ plan, data }: (typeof underway)[number]): Promise<void> => {
@@ -158,27 +175,28 @@ export async function exportMontage(
           soundTo,
           Math.round((plan.time + 1) * SOUND_RATE),
           soundEnd,
-          priming,
+          priming + soundBegin,
           signal,
         );
       const sample = new VideoSample(await data, {
         format: 'I420',
         codedWidth: width,
         codedHeight: height,
-        timestamp: plan.time,
+        timestamp: plan.time - begin,
         duration: plan.duration,
         colorSpace: COLOUR_SPACE,
       });
       await video.add(sample);
       sample.close();
       const spent = (performance.now() - started) / 1000;
+      const done = plan.frame - first + 1;
       progress({
-        frame: plan.frame + 1,
-        count: timeline.count,
-        left: plan.frame > 4 ? (spent / (plan.frame + 1)) * (timeline.count - plan.frame - 1) : null,
+        frame: done,
+        count: end - first,
+        left: done > 5 ? (spent / done) * (end - first - done) : null,
       });
     };
-    for (let frame = 0; frame < timeline.count; frame++) {
+    for (let frame = first; frame < end; frame++) {
       if (signal?.aborted) throw cancelled();
       const plan = frameServer.planner.at(frame, { plain: options.plain });
       const drawing = await frameServer.drawing(plan);
@@ -196,15 +214,15 @@ export async function exportMontage(
       while (underway.length > ahead) await encode(underway.shift()!);
     }
     for (const frame of underway) await encode(frame);
-    if (sound) await writeSound(mixer, meter, sound, soundTo, soundEnd, soundEnd, priming, signal);
+    if (sound) await writeSound(mixer, meter, sound, soundTo, soundEnd, soundEnd, priming + soundBegin, signal);
     if (signal?.aborted) throw cancelled();
     await output.finalize();
     const [frames, seconds] = [await frameServer.unreadable(), new Map(mixer.lost().map((l) => [l.source, l.seconds]))];
     return {
-      frames: timeline.count,
+      frames: end - first,
       rendered,
-      passedThrough: timeline.count - rendered,
-      duration: timeline.duration,
+      passedThrough: end - first - rendered,
+      duration: (soundEnd - soundBegin) / SOUND_RATE,
       drawnBy: frameServer.drawnBy,
       loudness: sound ? { ...meter.result(), limited: mixer.limited.most } : null,
       damaged: montage.sources.flatMap(({ id, name }) =>
@@ -232,6 +250,7 @@ export async function exportMontage(
 /**
  * Mixes and encodes whole blocks until the sound reaches `to`; the last one, as long as what is left. Gives the sample
  * that comes next.
+ * @param shift samples by which the file's own time is earlier
  */
 async function writeSound(
   mixer: Mixer,
@@ -240,7 +259,7 @@ async function writeSound(
   from: number,
   to: number,
   end: number,
-  priming: number,
+  shift: number,
   signal?: AbortSignal,
 ): Promise<number> {
   while (from < to) {
@@ -257,7 +276,7 @@ async function writeSound(
       format: 'f32-planar',
       numberOfChannels: 2,
       sampleRate: SOUND_RATE,
-      timestamp: (from - priming) / SOUND_RATE,
+      timestamp: (from - shift) / SOUND_RATE,
     });
     await sound.add(sample);
     sample.close();
@@ -296,11 +315,27 @@ function checkSources(
     );
 }
 
-async function checkEncoders({ width, height, sound }: ExportOptions): Promise<void> {
+/** @throws EngineError where the range holds no frame */
+function rangeOf({ range }: ExportOptions, count: number): { from: number; to: number } {
+  if (!range) return { from: 0, to: count };
+  const [from, to] = [Math.max(0, Math.round(range.from)), Math.min(count, Math.round(range.to))];
+  if (!(to > from)) throw new EngineError('nothing-to-do', 'No frame of the montage lies in the range to export.');
+  return { from, to };
+}
+
+async function checkEncoders(
+  { width, height, sound }: ExportOptions,
+  { codec, codecName, sounds, name, mostSide }: ExportKind,
+  bitrate: number,
+): Promise<void> {
   if (width % 2 || height % 2)
-    throw new EngineError('encoder', `H.264 needs even sizes; ${width}x${height} was asked for.`);
-  if (!(await canEncodeVideo('avc', { width, height, bitrate: 4e6 }))) {
-    throw new EngineError('encoder', `This browser has no H.264 encoder for ${width}x${height}.`);
+    throw new EngineError('encoder', `${codecName} needs even sizes; ${width}x${height} was asked for.`);
+  if (Math.max(width, height) > mostSide)
+    throw new EngineError('encoder', `${codecName} holds at most ${mostSide} pixels a side, not ${width}x${height}.`);
+  if (!sounds.includes(sound))
+    throw new EngineError('encoder', `${name} cannot hold ${sound === 'aac' ? 'AAC' : sound}: choose another sound.`);
+  if (!(await canEncodeVideo(codec, { width, height, bitrate }))) {
+    throw new EngineError('encoder', `This browser has no ${codecName} encoder for ${width}x${height}.`);
   }
   if (sound === 'aac') {
     // Always the same encoder, also where the browser has one: only its priming is known.
@@ -310,4 +345,12 @@ async function checkEncoders({ width, height, sound }: ExportOptions): Promise<v
   if (sound === 'opus' && !(await canEncodeAudio('opus', { numberOfChannels: 2, sampleRate: SOUND_RATE }))) {
     throw new EngineError('encoder', 'This browser has no Opus encoder.');
   }
+}
+
+/** Kinds of files that this browser can write at a size. */
+export async function writableKinds(width: number, height: number): Promise<readonly string[]> {
+  const there = await Promise.all(
+    EXPORT_KINDS.map(({ codec }) => canEncodeVideo(codec, { width, height, bitrate: 4e6 })),
+  );
+  return EXPORT_KINDS.filter((_, i) => there[i]).map(({ id }) => id);
 }

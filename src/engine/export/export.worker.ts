@@ -1,7 +1,7 @@
 import * as Comlink from 'comlink';
 import { carryErrors } from '../errors.ts';
 import { announceLife } from '../jobs/life.ts';
-import { exportMontage, type ExportJob, type ExportProgress } from './export.ts';
+import { exportMontage, writableKinds, type ExportJob, type ExportProgress } from './export.ts';
 import { gainFor, levelsOf, writeWave, type SoundJob, type WaveOptions } from './sound.ts';
 import { openTarget, type ExportTarget } from './target.ts';
 
@@ -26,6 +26,7 @@ const api = {
       () => new Worker(new URL('./draw.worker.ts', import.meta.url), { type: 'module' }),
     );
   },
+  writableKinds,
   async levels(work: SoundJob) {
     job = new AbortController();
     return levelsOf(work, job.signal);
