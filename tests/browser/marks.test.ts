@@ -58,4 +58,116 @@ describe('marks', () => {
     await expect.poll(async () => (await montageOf(page)).hits.length).toBe(before);
     await page.close();
   });
+
+  it('of bytes come and go, too: MIDI notes and the cue points of a WAV file', async () => {
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/demo-montage`);
+    await station(page, 'Check');
+    await page.getByRole('tab', { name: 'Seek' }).click();
+    const folder = mkdtempSync(join(tmpdir(), 'akmeon-marks-'));
+    for (const [id, ending] of [
+      ['midi', 'mid'],
+      ['wave-cues', 'wav'],
+      ['cmx3600', 'edl'],
+    ] as const) {
+      const before = (await montageOf(page)).hits;
+      const kept = before.filter(({ state }) => state === 'kept' || state === 'made').length;
+      const [download] = await Promise.all([
+        page.waitForEvent('download'),
+        page.getByLabel('Write the kept hits as').selectOption(id),
+      ]);
+      const path = join(folder, `${id}.${ending}`);
+      await download.saveAs(path);
+      await page.locator('input[type="file"][accept^=".csv"]').setInputFiles(path);
+      await page.getByText(new RegExp(`${kept} hits are set from ${id}.${ending}`)).waitFor();
+      await page.keyboard.press('Control+z');
+      await expect.poll(async () => (await montageOf(page)).hits.length).toBe(before.length);
+    }
+    expect(bench.troubles).toEqual([]);
+    await page.close();
+  });
+
+  it('and rows go out as timelines and tables, and come back; footage that is missing is asked for', async () => {
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/demo-montage`);
+    await station(page, 'Export');
+    await page.getByText('Pictures, tables and timelines').click();
+    const folder = mkdtempSync(join(tmpdir(), 'akmeon-lists-'));
+    const saved = async (name: string): Promise<Buffer> => {
+      const [download] = await Promise.all([
+        page.waitForEvent('download', { timeout: 120_000 }),
+        page.getByRole('button', { name, exact: true }).click(),
+      ]);
+      const path = join(folder, download.suggestedFilename());
+      await download.saveAs(path);
+      return readFileSync(path);
+    };
+    const list = (await saved('Row, decision list')).toString();
+    expect(list).toContain('* FROM CLIP NAME: rampart-rally.mp4');
+    expect(list).toMatch(/001 {2}AX +V +C +00:00:00:00 00:00:12:00 00:00:00:00 00:00:12:00/);
+    const placements = (await saved('Placements, CSV')).toString().trim().split('\n');
+    expect(placements[0]).toMatch(/^frame,timecode,seconds,accent/);
+    expect(placements).toHaveLength(5);
+    expect(JSON.parse((await saved('Envelopes, JSON')).toString())).toHaveLength(6);
+    for (const name of ['Frame, PNG', 'Contact sheet, PNG']) {
+      const png = await saved(name);
+      expect(png.subarray(1, 4).toString()).toBe('PNG');
+      expect(png.readUInt32BE(16)).toBe(name.startsWith('Frame') ? 960 : 5 * 264 + 8);
+    }
+    const report = JSON.parse((await saved('Report, JSON')).toString()) as { loudness: unknown; flashes: object };
+    expect(report.loudness).not.toBeNull();
+    expect(report.flashes).toHaveProperty('general');
+    await station(page, 'Bring in');
+    const path = join(folder, 'cut.edl');
+    writeFileSync(
+      path,
+      [
+        'TITLE: CUT',
+        'FCM: NON-DROP FRAME',
+        '001  AX  V  C  00:00:02:00 00:00:04:00 01:00:00:00 01:00:02:00',
+        '* FROM CLIP NAME: RAMPART-RALLY.MOV',
+        '002  AX  V  C  00:00:01:00 00:00:02:15 01:00:02:00 01:00:03:15',
+        '* FROM CLIP NAME: lantern-drift.mp4',
+        '003  AX  V  C  00:00:01:00 00:00:02:00 01:00:03:15 01:00:04:15',
+        '* FROM CLIP NAME: elsewhere.mp4',
+      ].join('\n'),
+    );
+    await page.locator('input[type="file"][accept=".otio,.edl"]').setInputFiles(path);
+    await page.getByText(/2 clips are in the row from cut.edl.*bring in elsewhere.mp4, then read it again/).waitFor();
+    expect((await montageOf(page)).clips).toMatchObject([
+      { source: 'rampart-rally', in: 2, out: 4 },
+      { source: 'lantern-drift', in: 1, out: 2.5 },
+    ]);
+    await page.keyboard.press('Control+z');
+    await expect.poll(async () => (await montageOf(page)).clips.length).toBe(2);
+    expect(bench.troubles).toEqual([]);
+    await page.close();
+  });
+
+  it('and parts are exported: each hit as a file, in another kind, by a way that is kept', async () => {
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/demo-montage`);
+    await station(page, 'Export');
+    await page.getByLabel('Kind of file').selectOption('webm-vp9');
+    await page.getByLabel('Quality').selectOption('small');
+    await page.getByLabel('Name for this way of exporting').fill('For the web');
+    await page.getByRole('button', { name: 'Keep this way' }).click();
+    await page.getByLabel('Size').selectOption('720');
+    await page.getByLabel('What is exported').selectOption('hits');
+    await page.getByLabel('Seconds before each exported hit').fill('0.2');
+    await page.getByLabel('Seconds after each exported hit').fill('0.3');
+    await page.getByRole('button', { name: 'Export 7 files' }).click();
+    await expect.poll(() => page.locator('[data-export-done="15"]').count(), { timeout: 120_000 }).toBe(7);
+    await page
+      .getByText(/^harbour-nights-hit-1-\S*\.webm/)
+      .first()
+      .waitFor();
+    await page.getByLabel('Kept way of exporting').selectOption('For the web');
+    expect(await page.getByLabel('Size').inputValue()).toBe('own');
+    await page.getByLabel('What is exported').selectOption('range');
+    await page.getByLabel('Frames a second').selectOption({ label: '24, constant' });
+    await page.getByText(/own rate and shape/).waitFor();
+    expect(bench.troubles).toEqual([]);
+    await page.close();
+  });
 });

@@ -92,9 +92,18 @@ export function BringIn() {
         ))}
       </ul>
 
-      {montage.clips.length > 0 && (
+      {montage.sources.length > 0 && (
         <div className="flex items-center gap-1">
           <h2 className="caption grow">Row of clips</h2>
+          <span title="A timeline of another program: OpenTimelineIO, or a CMX 3600 decision list">
+            <FileButton
+              accept=".otio,.edl"
+              label="From a timeline"
+              onFiles={(files) =>
+                void import('../stores/lists.ts').then(({ readRowFile }) => readRowFile(files[0]!.file))
+              }
+            />
+          </span>
           <button
             className="key px-1.5 py-0.5 text-[12px]"
             title="Hits onto beats of the music, by gentle speeds"

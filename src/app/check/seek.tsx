@@ -13,6 +13,7 @@ import {
 } from '../stores/profiles.ts';
 import { useDerived } from '../stores/derived.ts';
 import { FileButton } from '../parts/file-button.tsx';
+import { READ_MARKS, WRITTEN_MARKS } from '../parts/mark-formats.ts';
 import { readMarksFile, writeMarksFile } from '../stores/marks.ts';
 import { edit } from '../stores/montage.ts';
 import { useView } from '../stores/view.ts';
@@ -245,16 +246,12 @@ function Profiles() {
   );
 }
 
-/** Endings of what is read, and formats of what is written; the formats themselves are fetched when they are used. */
-const READ = '.csv,.tsv,.vtt,.otio,.txt';
-const WRITTEN = { csv: 'a table (CSV)', webvtt: 'WebVTT', otio: 'OpenTimelineIO', plain: 'a list of times' } as const;
-
 /** Marks of other programs in, kept hits out. */
 function Marks() {
   return (
     <div className="flex flex-wrap items-center gap-2 text-[12px] text-fog">
       <h2 className="caption grow">Marks</h2>
-      <FileButton accept={READ} label="Set from a file" onFiles={(files) => void readMarksFile(files[0]!.file)} />
+      <FileButton accept={READ_MARKS} label="Set from a file" onFiles={(files) => void readMarksFile(files[0]!.file)} />
       <select
         className="field py-0.5"
         aria-label="Write the kept hits as"
@@ -262,7 +259,7 @@ function Marks() {
         onChange={(event) => void writeMarksFile(event.currentTarget.value)}
       >
         <option value="">Write as…</option>
-        {Object.entries(WRITTEN).map(([id, name]) => (
+        {Object.entries(WRITTEN_MARKS).map(([id, name]) => (
           <option key={id} value={id}>
             {name}
           </option>

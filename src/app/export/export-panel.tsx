@@ -18,6 +18,7 @@ import { jobs } from '../stores/jobs.ts';
 import { useDerived } from '../stores/derived.ts';
 import { fileName, startExport, useExport, type Ordered } from '../stores/exporting.ts';
 import { LevelsPanel } from './levels.tsx';
+import { Lists } from './lists.tsx';
 import { useMedia } from '../stores/media.ts';
 import { useMontage } from '../stores/montage.ts';
 import { usePreferences, useRenderer, useView, type ExportWay } from '../stores/view.ts';
@@ -221,6 +222,7 @@ export function ExportPanel() {
           </p>
         ))}
       <LevelsPanel />
+      <Lists />
       <div className="foot flex flex-col gap-2">
         {only?.url ? (
           <a className="key-main" data-main href={only.url} download={only.name}>

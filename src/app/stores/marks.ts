@@ -3,10 +3,39 @@ import { nanoid } from 'nanoid';
 import type { Hit } from '../../core/document/types.ts';
 import { derivedNow } from './derived.ts';
 import { edit } from './montage.ts';
-import { plainName, saveText } from './opening.ts';
+import { plainName, saveFile } from './opening.ts';
 import { notice } from './view.ts';
 
 const formats = () => import('../../core/formats/index.ts');
+
+/** Bytes that are turned into letters at once: a call has only so many arguments. */
+const AT_ONCE = 8192;
+/** Bytes of a file that are read for marks, without its sound. */
+const MOST_READ = 32 << 20;
+
+const lettersOf = async (file: Blob): Promise<string> => {
+  const bytes = new Uint8Array(await file.arrayBuffer());
+  let text = '';
+  for (let i = 0; i < bytes.length; i += AT_ONCE) text += String.fromCharCode(...bytes.subarray(i, i + AT_ONCE));
+  return text;
+};
+
+/** A WAV file without its samples, which may be hours long: cues lie before or after them. */
+async function withoutSamples(file: File): Promise<Blob> {
+  const parts: Blob[] = [file.slice(0, 12)];
+  for (let at = 12, read = 0; at + 8 <= file.size && read < MOST_READ;) {
+    const head = new DataView(await file.slice(at, at + 8).arrayBuffer());
+    const size = head.getUint32(4, true);
+    const end = Math.min(file.size, at + 8 + size + (size % 2));
+    // “data”, the lowest byte first.
+    if (head.getUint32(0, true) !== 0x61746164) {
+      parts.push(file.slice(at, end));
+      read += end - at;
+    }
+    at = end;
+  }
+  return new Blob(parts);
+}
 
 /** Lines that are named one by one. */
 const NAMED = 3;
@@ -17,9 +46,12 @@ export async function readMarksFile(file: File): Promise<void> {
   if (!derived || derived.line.count === 0)
     return notice('Bring in footage first: marks are set on what the row shows.', 'error');
   const { line } = derived;
-  const { readMarks, MarksError } = await formats();
+  const { formatOf, readMarks, MarksError } = await formats();
   try {
-    const { marks, left } = readMarks(file.name, await file.text(), line.rate);
+    const format = formatOf(file.name);
+    const whole = format.id === 'wave-cues' ? await withoutSamples(file) : file.slice(0, MOST_READ);
+    const text = format.binary ? await lettersOf(whole) : await file.text();
+    const { marks, left } = readMarks(file.name, text, line.rate);
     const set: Hit[] = [];
     let beyond = 0;
     for (const { t, kind = 'mark', strength = 1 } of marks) {
@@ -70,6 +102,8 @@ export async function writeMarksFile(id: string): Promise<void> {
     .sort((a, b) => a.t - b.t);
   if (!marks.length) return notice('No hit is kept: there is nothing to write.', 'error');
   const name = `${plainName(montage.name).replace(/\s+/g, '-').toLowerCase()}.${format.extensions[0]!}`;
-  saveText(format.write(marks, line.rate, montage.name), name);
+  const text = format.write(marks, line.rate, montage.name);
+  const data = format.binary ? Uint8Array.from(text, (letter) => letter.charCodeAt(0)) : text;
+  saveFile(new Blob([data], { type: format.mime }), name);
   notice(`${marks.length} hits are in ${name}.`);
 }

@@ -186,9 +186,12 @@ export const plainName = (name: string): string => name.replace(/[^\p{L}\p{N} _-
 export const saveProject = (montage: Montage): void =>
   saveText(writeMontage(montage), `${plainName(montage.name)}.akmeon`);
 
+export const saveText = (text: string, name: string): void =>
+  saveFile(new Blob([text], { type: 'application/json' }), name);
+
 /** Gives a file to the browser's downloads. */
-export function saveText(text: string, name: string): void {
-  const url = URL.createObjectURL(new Blob([text], { type: 'application/json' }));
+export function saveFile(file: Blob, name: string): void {
+  const url = URL.createObjectURL(file);
   const link = document.createElement('a');
   link.href = url;
   link.download = name;

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { HIT_KINDS } from '../document/types.ts';
 import { fps, STANDARD_RATES } from '../base/time.ts';
-import { MARKS_FORMATS, MarksError, readMarks, type Mark } from './index.ts';
+import { MARKS_FORMATS, MarksError, plainFileName, readMarks, readRow, ROW_FORMATS, type Mark } from './index.ts';
 import { secondsIn } from './marks.ts';
 
 const RATE = { num: 30, den: 1 };
@@ -201,4 +201,266 @@ it('a file is read by its ending, and says so where it holds nothing', () => {
   ]);
   expect(() => readMarks('x.txt', 'never\n', RATE)).toThrow(/line 1/);
   expect(() => readMarks('x.csv', 'time\n', RATE)).toThrow(MarksError);
+});
+
+describe('a decision list', () => {
+  const list = [
+    'TITLE: HARBOUR',
+    'FCM: DROP FRAME',
+    '',
+    '001  RALLY    V     C        00:00:10;00 00:00:12;00 01:00:00;00 01:00:02;00',
+    '* FROM CLIP NAME: rampart-rally.mp4',
+    '002  DRIFT    AA/V  D    030 00:01:00;02 00:01:01;02 01:00:02;00 01:00:03;00',
+    '* LOC: 01:00:02;15 RED     shot',
+    '003  NOISE    A     C        00:00:00;00 00:00:01;00 01:00:00;00 01:00:01;00',
+    '00X  BROKEN',
+    '004  DRIFT    V     C        00:00:05;00 00:00:04;00 01:00:03;00 01:00:04;00',
+  ].join('\n');
+
+  it("gives its markers, from the record's own hour on, and says what it could not take over", () => {
+    const { marks, left } = format('cmx3600').read(list, NTSC);
+    expect(marks).toEqual([{ t: expect.closeTo(75 / fps(NTSC), 6) as number, kind: 'shot' }]);
+    expect(left.map(({ line }) => line)).toEqual([6, 10]);
+    const cuts = format('cmx3600').read(list.replace(/^\* LOC.*$/m, ''), NTSC).marks;
+    expect(cuts).toMatchObject([{ kind: 'cut' }]);
+    expect(cuts[0]!.t * fps(NTSC)).toBeCloseTo(60, 6);
+    expect(() => format('cmx3600').read('nothing', NTSC)).toThrow(MarksError);
+  });
+
+  it('is a row of clips by file names, drop-frame counted, and gives back what it wrote', () => {
+    const { clips } = readRow('a.edl', list, NTSC);
+    expect(clips.map(({ name }) => name)).toEqual(['rampart-rally.mp4', 'DRIFT']);
+    // The first minute has no frames 0 and 1: one-minute-two is frame 1800 of 29.97 a second (SMPTE ST 12-1).
+    expect(clips[1]!.in * fps(NTSC)).toBeCloseTo(1800, 6);
+    expect(plainFileName('/media/Rampart-Rally.MP4')).toBe(plainFileName('rampart-rally.mov'));
+  });
+
+  it.each(ROW_FORMATS.map(({ id }) => id))('rows of %s come back frame by frame at all usual rates', (id) => {
+    const rows = ROW_FORMATS.find((one) => one.id === id)!;
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...STANDARD_RATES),
+        fc.array(fc.tuple(fc.integer({ min: 0, max: 90_000 }), fc.integer({ min: 1, max: 900 })), {
+          minLength: 1,
+          maxLength: 9,
+        }),
+        (rate, list) => {
+          const clips = list.map(([from, count], i) => ({
+            name: `file ${i} ü.mp4`,
+            in: from / fps(rate),
+            out: (from + count) / fps(rate),
+          }));
+          const { clips: back, left } = rows.read(rows.write(clips, rate, 'A row'), rate);
+          expect(left).toEqual([]);
+          expect(back.map(({ name }) => name)).toEqual(clips.map(({ name }) => name));
+          back.forEach((clip, i) => {
+            expect(Math.abs(clip.in - clips[i]!.in)).toBeLessThan(0.5 / fps(rate));
+            expect(Math.abs(clip.out - clips[i]!.out)).toBeLessThan(0.5 / fps(rate));
+          });
+        },
+      ),
+    );
+  });
+
+  it("a timeline's gaps, further tracks and clips without a stretch are said, Clip.2 is read", () => {
+    const range = (from: number, count: number) => ({
+      OTIO_SCHEMA: 'TimeRange.1',
+      start_time: { OTIO_SCHEMA: 'RationalTime.1', value: from, rate: 24 },
+      duration: { OTIO_SCHEMA: 'RationalTime.1', value: count, rate: 24 },
+    });
+    const track = (children: unknown[], kind = 'Video') => ({ OTIO_SCHEMA: 'Track.1', kind, children });
+    const clip = {
+      OTIO_SCHEMA: 'Clip.2',
+      name: 'x',
+      source_range: range(24, 48),
+      active_media_reference_key: 'A',
+      media_references: { A: { target_url: 'file:///m/a%20b.mp4' } },
+    };
+    const text = JSON.stringify({
+      OTIO_SCHEMA: 'Timeline.1',
+      tracks: {
+        OTIO_SCHEMA: 'Stack.1',
+        children: [
+          track([{ OTIO_SCHEMA: 'Gap.1', source_range: range(0, 5) }, clip, { OTIO_SCHEMA: 'Clip.1' }]),
+          track([clip]),
+          track([clip], 'Audio'),
+        ],
+      },
+    });
+    const { clips, left } = readRow('t.otio', text, RATE);
+    expect(clips).toEqual([{ line: 2, name: 'file:///m/a b.mp4', in: 1, out: 3 }]);
+    expect(left.map(({ why }) => why)).toEqual([
+      'a gap',
+      'a clip without a stretch',
+      expect.stringMatching(/lies over/),
+    ]);
+    expect(() => readRow('t.xml', text, RATE)).toThrow(MarksError);
+    expect(() => readRow('t.otio', '{"OTIO_SCHEMA":"Timeline.1"}', RATE)).toThrow(/no clip/);
+  });
+});
+
+describe('files of bytes', () => {
+  const bytes = (...list: (number | string)[]): string =>
+    list.map((one) => (typeof one === 'string' ? one : String.fromCharCode(one))).join('');
+
+  it('the example of the Standard MIDI Files specification (RP-001, appendix: format 0) is read note by note', () => {
+    // 4/4, 120 a minute, 96 ticks a quarter: G at 96, C at 192 twice on others, as printed; running status throughout.
+    const text = bytes(
+      'MThd',
+      0,
+      0,
+      0,
+      6,
+      0,
+      0,
+      0,
+      1,
+      0,
+      96,
+      'MTrk',
+      0,
+      0,
+      0,
+      0x3b,
+      0,
+      0xff,
+      0x58,
+      4,
+      4,
+      2,
+      24,
+      8,
+      0,
+      0xff,
+      0x51,
+      3,
+      7,
+      0xa1,
+      0x20,
+      0,
+      0xc0,
+      5,
+      0,
+      0xc1,
+      0x2e,
+      0,
+      0xc2,
+      0x46,
+      0,
+      0x92,
+      0x30,
+      0x60,
+      0,
+      0x3c,
+      0x60,
+      0x60,
+      0x91,
+      0x43,
+      0x40,
+      0x60,
+      0x90,
+      0x4c,
+      0x20,
+      0x81,
+      0x40,
+      0x82,
+      0x30,
+      0x40,
+      0,
+      0x3c,
+      0x40,
+      0,
+      0x81,
+      0x43,
+      0x40,
+      0,
+      0x80,
+      0x4c,
+      0x40,
+      0,
+      0xff,
+      0x2f,
+      0,
+    );
+    const { marks, left } = format('midi').read(text, RATE);
+    expect(left).toEqual([]);
+    expect(marks.map(({ t }) => t)).toEqual([0, 0.5, 1]);
+    expect(marks[1]).toEqual({ t: 0.5, name: 'note 67', strength: 64 / 127 });
+  });
+
+  it('a change of tempo moves what follows, frames a second count as they are, an end that is not said is', () => {
+    const track = bytes(
+      0,
+      0xff,
+      0x51,
+      3,
+      0x0f,
+      0x42,
+      0x40,
+      96,
+      0x90,
+      60,
+      100,
+      0,
+      0xff,
+      0x51,
+      3,
+      7,
+      0xa1,
+      0x20,
+      96,
+      60,
+      90,
+    );
+    const text = bytes('MThd', 0, 0, 0, 6, 0, 0, 0, 1, 0, 96, 'MTrk', 0, 0, 0, track.length, track);
+    const { marks, left } = format('midi').read(text, RATE);
+    expect(marks.map(({ t }) => t)).toEqual([1, 1.5]);
+    expect(left).toEqual([{ line: 1, why: 'track 1: its end is not said' }]);
+    // 25 frames a second, 40 ticks a frame: milliseconds.
+    const smpte = bytes(
+      'MThd',
+      0,
+      0,
+      0,
+      6,
+      0,
+      0,
+      0,
+      1,
+      0xe7,
+      40,
+      'MTrk',
+      0,
+      0,
+      0,
+      9,
+      0x87,
+      0x68,
+      0x90,
+      60,
+      1,
+      0,
+      0xff,
+      0x2f,
+      0,
+    );
+    expect(format('midi').read(smpte, RATE).marks[0]!.t).toBe(1);
+  });
+
+  it('cue points of a WAV file are read with labels and stretches, whatever lies before them', () => {
+    const text = format('wave-cues').write(
+      [
+        { t: 1.5, end: 2, name: 'Molenhafen ü' },
+        { t: 3, kind: 'shot' },
+      ],
+      RATE,
+      '',
+    );
+    expect(format('wave-cues').read(text, RATE).marks).toEqual([
+      { t: 1.5, end: 2, name: 'Molenhafen ü' },
+      { t: 3, kind: 'shot' },
+    ]);
+    expect(() => format('wave-cues').read('RIFFxxxxAVI ', RATE)).toThrow(MarksError);
+    expect(() => format('wave-cues').read(text.slice(0, 12), RATE)).toThrow(/samples a second/);
+  });
 });

@@ -25,6 +25,8 @@ export interface MarksFormat {
   /** The first is written. */
   readonly extensions: readonly string[];
   readonly mime: string;
+  /** It is no text: its letters are bytes. */
+  readonly binary?: true;
   /** What it can hold, for people. */
   readonly holds: string;
   /** @throws MarksError for a file that is none of its kind */
@@ -32,11 +34,36 @@ export interface MarksFormat {
   write(marks: readonly Mark[], rate: Rate, title: string): string;
 }
 
+/** A clip of a row as other programs keep it: which stretch of which file. */
+export interface RowClip {
+  /** The name of its file, as the other program keeps it. */
+  readonly name: string;
+  /** Source seconds. */
+  readonly in: number;
+  readonly out: number;
+}
+
+export interface RowRead {
+  readonly clips: readonly (RowClip & { readonly line: number })[];
+  readonly left: readonly { readonly line: number; readonly why: string }[];
+}
+
+export interface RowFormat {
+  readonly id: string;
+  readonly name: string;
+  readonly extensions: readonly string[];
+  /** @throws MarksError for a file that is none of its kind */
+  read(text: string, rate: Rate): RowRead;
+  write(clips: readonly RowClip[], rate: Rate, title: string): string;
+}
+
 /** Why a file cannot be read, in a sentence. */
 export class MarksError extends Error {}
 
 /** Letters of a file that are read at the most. */
 export const MOST_LETTERS = 16 << 20;
+/** Bytes of one that is no text. */
+export const MOST_BYTES = 64 << 20;
 
 export const isKind = (word: string): word is HitKind => (HIT_KINDS as readonly string[]).includes(word);
 

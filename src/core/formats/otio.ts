@@ -1,7 +1,16 @@
 /** OpenTimelineIO JSON (Timeline.1, Marker.2 or later): markers of the timeline, its tracks and clips. */
 import { fps, type Rate } from '../base/time.ts';
 import { LIMITS } from '../document/limits.ts';
-import { frameOf, isKind, MarksError, taken, type Mark, type MarksFormat } from './marks.ts';
+import {
+  frameOf,
+  isKind,
+  MarksError,
+  taken,
+  type Mark,
+  type MarksFormat,
+  type RowClip,
+  type RowFormat,
+} from './marks.ts';
 
 type Json = Readonly<Record<string, unknown>>;
 const isObject = (value: unknown): value is Json =>
@@ -116,3 +125,109 @@ export const otio: MarksFormat = {
     )}\n`;
   },
 };
+
+/** The row of clips as a timeline of one track. */
+export const otioRow: RowFormat = {
+  id: 'otio',
+  name: 'OpenTimelineIO',
+  extensions: ['otio'],
+  read(text) {
+    let root: unknown;
+    try {
+      root = JSON.parse(text.replace(/^\uFEFF/, ''));
+    } catch {
+      throw new MarksError('The file is no JSON.');
+    }
+    const clips: (RowClip & { line: number })[] = [];
+    const left: { line: number; why: string }[] = [];
+    let count = 0;
+    let track: string | null = null;
+    const visit = (item: unknown, depth: number): void => {
+      if (!isObject(item) || depth > LIMITS.jsonDepth) return;
+      const schema = schemaOf(item);
+      if (schema === 'Timeline') return visit(item['tracks'], depth + 1);
+      if (schema === 'Track') {
+        // The first track of pictures is the row; what lies over it is said to be left out.
+        const id = `${depth} ${count}`;
+        if (item['kind'] === 'Audio') return;
+        if (track !== null && track !== id) {
+          left.push({ line: count + 1, why: `the track “${String(item['name'] ?? '')}” lies over the first one` });
+          return;
+        }
+        track = id;
+      }
+      if (schema === 'Stack' || schema === 'Track') {
+        for (const child of listOf(item['children'])) visit(child, depth + 1);
+        return;
+      }
+      const line = ++count;
+      if (schema === 'Gap') left.push({ line, why: 'a gap' });
+      else if (schema === 'Transition') left.push({ line, why: 'a transition is taken as a cut' });
+      else if (schema === 'Clip') {
+        const media = mediaOf(item);
+        const range = item['source_range'] ?? media?.['available_range'];
+        const [from, length] = [startOf(range), lengthOf(range)];
+        const name = decodedUrl(String(media?.['target_url'] ?? media?.['name'] ?? item['name'] ?? ''));
+        if (from === null || length === null || !(length > 0)) left.push({ line, why: 'a clip without a stretch' });
+        else if (from < 0) left.push({ line, why: 'a clip that begins before its source' });
+        else clips.push({ line, name, in: from, out: from + length });
+      } else left.push({ line, why: `“${schema || 'something'}” is not known` });
+    };
+    if (!['Timeline', 'Stack', 'Track'].includes(schemaOf(root)))
+      throw new MarksError('The file holds no OpenTimelineIO timeline.');
+    visit(root, 0);
+    return { clips, left };
+  },
+  write(clips, rate, title) {
+    const each = fps(rate);
+    const range = (from: number, to: number): Json => ({
+      OTIO_SCHEMA: 'TimeRange.1',
+      start_time: rational(from, each),
+      duration: rational(to - from, each),
+    });
+    return `${JSON.stringify(
+      {
+        OTIO_SCHEMA: 'Timeline.1',
+        name: title,
+        tracks: {
+          OTIO_SCHEMA: 'Stack.1',
+          name: 'tracks',
+          children: [
+            {
+              OTIO_SCHEMA: 'Track.1',
+              kind: 'Video',
+              name: 'Row',
+              children: clips.map((clip) => ({
+                OTIO_SCHEMA: 'Clip.1',
+                name: clip.name,
+                source_range: range(
+                  frameOf(clip.in, rate),
+                  Math.max(frameOf(clip.in, rate) + 1, frameOf(clip.out, rate)),
+                ),
+                media_reference: { OTIO_SCHEMA: 'ExternalReference.1', target_url: encodeURI(clip.name) },
+              })),
+            },
+          ],
+        },
+      },
+      null,
+      1,
+    )}\n`;
+  },
+};
+
+/** The medium of a clip; of several the active one (Clip.2). */
+function mediaOf(clip: Json): Json | null {
+  const { media_reference: one, media_references: several, active_media_reference_key: key } = clip;
+  if (isObject(one)) return one;
+  const active = isObject(several) ? several[String(key ?? 'DEFAULT_MEDIA')] : null;
+  return isObject(active) ? active : null;
+}
+
+function decodedUrl(url: string): string {
+  try {
+    return decodeURIComponent(url).slice(0, 1000);
+  } catch {
+    return url.slice(0, 1000);
+  }
+}
