@@ -1,4 +1,5 @@
 import { mkdtemp, readFile, readdir, writeFile } from 'node:fs/promises';
+import { spawnSync } from 'node:child_process';
 import { request, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -115,5 +116,79 @@ describe('server', () => {
     await fetch(`${origin}/job/secret/out`, { method: 'DELETE' });
     expect((await readdir(folder)).filter((name) => name.endsWith('.part'))).toEqual([]);
     expect(await readFile(join(folder, 'out.mp4'), 'utf8')).toBe('abcdef');
+  });
+});
+
+const FFMPEG = spawnSync('ffmpeg', ['-version']).status === 0;
+describe.skipIf(!FFMPEG)('working copies', () => {
+  const ask = (path: string, init?: RequestInit): Promise<Response> => fetch(`${origin}/copies${path}`, init);
+  const begun = async (size: number): Promise<string> =>
+    ((await (await ask(`?size=${size}`, { method: 'POST' })).json()) as { token: string }).token;
+  const ended = async (token: string): Promise<{ state: string; why: string }> => {
+    for (;;) {
+      const now = (await (await ask(`/${token}`)).json()) as { state: string; why: string };
+      if (now.state === 'done' || now.state === 'failed') return now;
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+  };
+  const made = async (file: Uint8Array<ArrayBuffer>): Promise<{ token: string; state: string; why: string }> => {
+    const token = await begun(file.length);
+    const half = file.length >> 1;
+    expect((await ask(`/${token}?position=0`, { method: 'PUT', body: file.slice(0, half) })).status).toBe(204);
+    expect((await ask(`/${token}`, { method: 'POST' })).status).toBe(400);
+    expect((await ask(`/${token}?position=${half + 1}`, { method: 'PUT', body: file.slice(half) })).status).toBe(400);
+    expect((await ask(`/${token}?position=${half}`, { method: 'PUT', body: file.slice(half) })).status).toBe(204);
+    expect((await ask('?size=5', { method: 'POST' })).status).toBe(409);
+    expect((await ask(`/${token}`, { method: 'POST' })).status).toBe(204);
+    return { token, ...(await ended(token)) };
+  };
+
+  it('are made of what the browser does not decode, frame for frame, under their token only, and go', async () => {
+    const source = new URL('../../tests/fixtures/old-codec.mp4', import.meta.url).pathname;
+    const { token, state } = await made(new Uint8Array(await readFile(source)));
+    expect(state).toBe('done');
+    const copy = join(folder, 'copy.mp4');
+    await writeFile(copy, new Uint8Array(await (await ask(`/${token}/file`)).arrayBuffer()));
+    const about = (path: string): string[] =>
+      spawnSync(
+        'ffprobe',
+        [
+          '-v',
+          'error',
+          '-count_frames',
+          '-select_streams',
+          'v',
+          '-show_entries',
+          'stream=codec_name,nb_read_frames',
+          '-of',
+          'csv=p=0',
+          path,
+        ],
+        { encoding: 'utf8' },
+      )
+        .stdout.trim()
+        .split(',');
+    expect(about(copy)[0]).toBe('h264');
+    expect(about(copy)[1]).toBe(about(source)[1]);
+    expect((await ask('/0123456789abcdef')).status).toBe(404);
+    expect((await ask(`/${token}`, { method: 'DELETE' })).status).toBe(204);
+    expect((await ask(`/${token}/file`)).status).toBe(404);
+  });
+
+  it('are not made of lists that name other files, of text, of nothing', async () => {
+    const secret = join(folder, 'clip.mp4');
+    for (const text of [
+      `#EXTM3U\n#EXTINF:1,\nfile://${secret}\n#EXT-X-ENDLIST\n`,
+      `ffconcat version 1.0\nfile ${secret}\n`,
+      'no film',
+    ]) {
+      const { token, state, why } = await made(new Uint8Array(new TextEncoder().encode(text)));
+      expect(state).toBe('failed');
+      expect(why).toMatch(/finds no picture/);
+      expect(why).not.toContain(folder);
+      await ask(`/${token}`, { method: 'DELETE' });
+    }
+    expect((await ask('?size=0', { method: 'POST' })).status).toBe(400);
+    expect((await ask('?size=99999999999999', { method: 'POST' })).status).toBe(400);
   });
 });

@@ -5,6 +5,7 @@ import { randomBytes } from 'node:crypto';
 import { open, rename, rm, type FileHandle } from 'node:fs/promises';
 import { STATUS_CODES } from 'node:http';
 import { extname, join } from 'node:path';
+import { copies } from './copies.ts';
 
 export interface ServerFolders {
   /** The built app. */
@@ -90,6 +91,7 @@ export function createApp({ dist, demo }: ServerFolders, jobs: ReadonlyMap<strin
     response.setHeader('Permissions-Policy', REFUSED_FEATURES.map((name) => `${name}=()`).join(', '));
     next();
   });
+  app.use('/copies', copies());
   app.use('/job/:token', (request, response, next) => {
     const job = jobs.get(request.params.token);
     if (!job) response.status(404).type('text').send('No such job.');

@@ -349,6 +349,23 @@ describe('bad input, each with a sentence and nothing lost', () => {
     expect((await montageOf(page)).sources).toHaveLength(1);
   });
 
+  it.skipIf(!HAS_FFMPEG)(
+    'what the browser cannot decode is offered as a copy for editing, HDR toned down',
+    async () => {
+      // Both were refused above.
+      for (const name of ['old-codec.mp4', 'hdr.webm']) {
+        const card = page.locator('[data-refused]').filter({ hasText: name });
+        await card.getByRole('button', { name: 'Make a copy' }).click();
+        await page.getByText(`${name.split('.')[0]} (copy).mp4 is in`).waitFor({ timeout: 60_000 });
+        await expect.poll(() => card.count()).toBe(0);
+      }
+      const { sources } = await montageOf(page);
+      expect(sources.slice(1).map(({ video }) => video!.codec)).toEqual(['avc', 'avc']);
+      for (let i = 0; i < 2; i++) await page.keyboard.press('Control+z');
+      await expect.poll(async () => (await montageOf(page)).sources.length).toBe(1);
+    },
+  );
+
   it.each([
     'truncated.mp4',
     'odd.webm',

@@ -216,7 +216,7 @@ describe('checking the demo', () => {
 
     await page.goto(`${bench.origin}/`);
     await page.getByRole('button', { name: 'New montage', exact: true }).click();
-    await page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(at('demo/lantern-drift.mp4'));
+    await page.locator('section[aria-label="Bring in"] input[type="file"][multiple]').setInputFiles(at('demo/lantern-drift.mp4'));
     await classified(page, /lantern-drift\.mp4 is in/);
     await page.locator('[data-main]').click();
     await page.getByRole('button', { name: /^Keep all \d/ }).waitFor({ timeout: 120_000 });
@@ -261,7 +261,7 @@ describe('analysis that is cut off', () => {
       const page = await bench.page();
       await page.goto(`${bench.origin}/`);
       await page.getByRole('button', { name: 'New montage', exact: true }).click();
-      await page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(long);
+      await page.locator('section[aria-label="Bring in"] input[type="file"][multiple]').setInputFiles(long);
       await classified(page, /long\.mp4 is in/);
       await saved(page);
       await page.locator('[data-main]').click();
@@ -301,7 +301,7 @@ describe('analysis that is cut off', () => {
     await page.goto(`${bench.origin}/`);
     await page.getByRole('button', { name: 'New montage', exact: true }).click();
     await page
-      .locator('section[aria-label="Bring in"] input[type="file"]')
+      .locator('section[aria-label="Bring in"] input[type="file"][multiple]')
       .setInputFiles(at('demo/low-tide-signal.ogg'));
     await classified(page, /low-tide-signal\.ogg is in/);
     const holds = page.getByLabel('What sound track 1 of low-tide-signal.ogg holds');
@@ -317,7 +317,7 @@ describe('analysis that is cut off', () => {
     const page = await bench.page();
     await page.goto(`${bench.origin}/`);
     await page.getByRole('button', { name: 'New montage', exact: true }).click();
-    await page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(fixture('two-tracks.mkv'));
+    await page.locator('section[aria-label="Bring in"] input[type="file"][multiple]').setInputFiles(fixture('two-tracks.mkv'));
     await classified(page, /two-tracks\.mkv is in/);
     const second = page.getByLabel('What sound track 2 of two-tracks.mkv holds');
     await second.selectOption('voice');

@@ -213,7 +213,7 @@ describe('families of the same sound', () => {
     const later = bolts.filter(({ frame }) => frame > 76);
     await page.goto(bench.origin);
     await page.getByRole('button', { name: 'New montage', exact: true }).click();
-    await page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(again);
+    await page.locator('section[aria-label="Bring in"] input[type="file"][multiple]').setInputFiles(again);
     await page.getByLabel('Profile for again.mp4').selectOption({ label: 'Lantern Drift' });
     await page.getByRole('button', { name: 'Find hits' }).click();
     await page.locator('[data-family]').first().waitFor({ timeout: 120_000 });

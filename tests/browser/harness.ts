@@ -144,7 +144,7 @@ export const ffmpeg = (...args: string[]): Buffer =>
 
 /** Brings files in, at the station where that is done. */
 export const bring = (page: Page, ...files: string[]): Promise<void> =>
-  page.locator('section[aria-label="Bring in"] input[type="file"]').setInputFiles(files);
+  page.locator('section[aria-label="Bring in"] input[type="file"][multiple]').setInputFiles(files);
 
 /** Goes to a station by its name. */
 export const station = (page: Page, name: string): Promise<void> =>

@@ -18,6 +18,7 @@ import { MusicRow } from './music-row.tsx';
 import { SourceRow } from './source-row.tsx';
 
 const LandDialog = lazy(() => import('./land-dialog.tsx').then((m) => ({ default: m.LandDialog })));
+const Refused = lazy(() => import('./refused.tsx').then((m) => ({ default: m.Refused })));
 const GatherDialog = lazy(() => import('./gather-dialog.tsx').then((m) => ({ default: m.GatherDialog })));
 
 const ACCEPT = 'video/*,audio/*,image/*,.mkv,.mov,.mp4,.webm,.wav,.mp3,.flac,.ogg,.m4a,.opus';
@@ -44,6 +45,7 @@ export function BringIn() {
   const media = useMedia();
   const { states, partial } = media;
   const busy = useView((s) => s.jobs.some((job) => job.kind === 'analyse'));
+  const refused = useView((s) => s.refused.length > 0);
   const go = useNavigate();
   const [over, setOver] = useState(false);
   const [gathering, setGathering] = useState(false);
@@ -79,6 +81,11 @@ export function BringIn() {
         <FileButton accept={ACCEPT} label="Choose files" multiple handles onFiles={(files) => void bringIn(files)} />
       </div>
 
+      {refused && (
+        <Suspense>
+          <Refused />
+        </Suspense>
+      )}
       {montage.sources.length === 0 && <Beginning />}
       {montage.sources.length > 0 && <h2 className="caption">Sources</h2>}
       <ul className="flex flex-col gap-2">

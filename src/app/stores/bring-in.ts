@@ -25,7 +25,7 @@ import { jobs } from './jobs.ts';
 import { keepSound } from './sounds.ts';
 import { isOpen, meetSource, rememberStarts, setLocation, useMedia } from './media.ts';
 import { editMontage, useMontage, montageNow } from './montage.ts';
-import { notice } from './view.ts';
+import { notice, useView } from './view.ts';
 
 /** Brings files in one after another; each problem is said, none stops the others. */
 export async function bringIn(files: readonly BroughtFile[]): Promise<void> {
@@ -36,10 +36,23 @@ export async function bringIn(files: readonly BroughtFile[]): Promise<void> {
     await jobs
       .run({ kind: 'bring-in', owner, label }, (job) => bringOne(owner, brought, job))
       .then(notice, (error: unknown) => {
-        if (!isCancelled(error)) notice(sentence(error), 'error');
+        if (isCancelled(error)) return;
+        notice(sentence(error), 'error');
+        if (error instanceof EngineError && isCopyable(error, brought.file)) refuse(brought.file, sentence(error));
       });
   }
 }
+
+/** Whether another program may still read a file as footage. */
+const isCopyable = ({ code }: EngineError, { type, name }: File): boolean =>
+  code === 'video-codec' ||
+  code === 'hdr' ||
+  (code === 'not-media' &&
+    (type.startsWith('video/') || /\.(avi|wmv|flv|mpe?g|mxf|m?ts|m2ts|vob|mov|mkv)$/i.test(name)));
+const refuse = (file: File, why: string): void =>
+  useView.setState(({ refused }) => ({
+    refused: [...refused.filter((one) => one.file.name !== file.name), { file, why }],
+  }));
 
 /** Brings sound files in for accents, and keeps them for other montages; gives what accents name them by. */
 export async function bringSounds(files: readonly BroughtFile[]): Promise<SoundAsset[]> {

@@ -49,6 +49,8 @@ interface View {
   format: string | null;
   jobs: readonly JobState[];
   notices: readonly Notice[];
+  /** Files that could not be read, and why; until they are copied or let go. */
+  refused: readonly { readonly file: File; readonly why: string }[];
   /** The picture has the whole window. */
   alone: boolean;
   commandsOpen: boolean;
@@ -82,6 +84,7 @@ export const useView = create<View>(() => ({
   format: null,
   jobs: [],
   notices: [],
+  refused: [],
   alone: false,
   commandsOpen: false,
   dragging: null,
