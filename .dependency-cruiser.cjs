@@ -16,7 +16,10 @@ module.exports = {
     only('motion-on-base', '^src/core/motion', ['^src/core/(base|motion)', 'node_modules/']),
     only('timeline-on-document', '^src/core/timeline', ['^src/core/(base|document|timeline)', 'node_modules/']),
     only('sound-on-accents', '^src/core/sound', ['^src/core/(base|document|timeline|accents|sound)', 'node_modules/']),
-    only('subject-on-accents', '^src/core/subject', ['^src/core/(base|document|accents/region|finding/focus|subject)', 'node_modules/']),
+    only('subject-on-accents', '^src/core/subject', [
+      '^src/core/(base|document|accents/region|finding/focus|subject)',
+      'node_modules/',
+    ]),
     only('accents-on-timeline', '^src/core/accents', ['^src/core/(base|document|timeline|accents)', 'node_modules/']),
     // The schema library is for the build: what runs has the validators made of it.
     {
@@ -41,12 +44,12 @@ module.exports = {
     only('server-stands-alone', '^src/server', [
       '^src/server',
       'node_modules',
-      '^(node:|fs|path|http|url|crypto|os|util|net)',
+      '^(node:|child_process|fs|path|http|url|crypto|os|util|net)',
     ]),
     only('cli-on-server', '^src/cli', [
       '^src/(cli|server|engine/headless|core/document/types)',
       'node_modules',
-      '^(node:|fs|path|http|url|crypto|os|util|net)',
+      '^(node:|child_process|fs|path|http|url|crypto|os|util|net)',
     ]),
     {
       name: 'no-circles',

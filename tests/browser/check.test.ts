@@ -216,7 +216,9 @@ describe('checking the demo', () => {
 
     await page.goto(`${bench.origin}/`);
     await page.getByRole('button', { name: 'New montage', exact: true }).click();
-    await page.locator('section[aria-label="Bring in"] input[type="file"][multiple]').setInputFiles(at('demo/lantern-drift.mp4'));
+    await page
+      .locator('section[aria-label="Bring in"] input[type="file"][multiple]')
+      .setInputFiles(at('demo/lantern-drift.mp4'));
     await classified(page, /lantern-drift\.mp4 is in/);
     await page.locator('[data-main]').click();
     await page.getByRole('button', { name: /^Keep all \d/ }).waitFor({ timeout: 120_000 });
@@ -317,7 +319,9 @@ describe('analysis that is cut off', () => {
     const page = await bench.page();
     await page.goto(`${bench.origin}/`);
     await page.getByRole('button', { name: 'New montage', exact: true }).click();
-    await page.locator('section[aria-label="Bring in"] input[type="file"][multiple]').setInputFiles(fixture('two-tracks.mkv'));
+    await page
+      .locator('section[aria-label="Bring in"] input[type="file"][multiple]')
+      .setInputFiles(fixture('two-tracks.mkv'));
     await classified(page, /two-tracks\.mkv is in/);
     const second = page.getByLabel('What sound track 2 of two-tracks.mkv holds');
     await second.selectOption('voice');

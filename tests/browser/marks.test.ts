@@ -170,4 +170,53 @@ describe('marks', () => {
     expect(bench.troubles).toEqual([]);
     await page.close();
   });
+
+  it('and flashes over the limit are softened as little as does it, in one step', async () => {
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/demo-montage`);
+    await page.getByText(/frame \d+\/\d+/).waitFor();
+    const demo = await montageOf(page);
+    const flash = {
+      id: 'f',
+      effect: 'flash',
+      version: 2,
+      on: true,
+      params: {
+        exposure: [
+          { at: 0, value: 0, ease: 'linear' },
+          { at: 1, value: 2, ease: 'linear' },
+          { at: 3, value: 0, ease: 'linear' },
+        ],
+      },
+      repeat: { times: 6, every: 4, length: 1, strength: 1 },
+    };
+    const accents = demo.accents
+      .filter(({ id }) => id === 'lantern-burst')
+      .map((accent) => ({ ...accent, tail: 28, effects: [flash], sounds: [], lanes: [] }));
+    const path = join(mkdtempSync(join(tmpdir(), 'akmeon-strobe-')), 'strobe.akmeon');
+    // Five seconds hold three of its hits.
+    const rest = { ...demo, clips: [{ ...demo.clips[0]!, out: 5 }], music: [] };
+    writeFileSync(path, JSON.stringify({ ...rest, id: 'strobe', name: 'Strobe', accents, overrides: {} }));
+    await page.goto(`${bench.origin}/`);
+    await page.locator('input[type="file"]').first().setInputFiles(path);
+    await page.getByText(/frame \d+\/\d+/).waitFor();
+    await station(page, 'Export');
+    await page.getByRole('button', { name: 'Soften flashes' }).click();
+    const done = page.getByText(/placements? (is|are) softened, the most to \d+ %/);
+    await done.waitFor({ timeout: 120_000 });
+    const [, general] = /%: (\d+) general/.exec((await done.textContent())!)!;
+    expect(Number(general)).toBeLessThanOrEqual(3);
+    const { overrides } = await montageOf(page);
+    const set = Object.values(overrides).map(({ intensity }) => intensity!);
+    expect(set.length).toBeGreaterThan(0);
+    // Softened, but not switched off.
+    expect(Math.max(...set)).toBeLessThan(1);
+    expect(Math.min(...set)).toBeGreaterThan(0);
+    await page.getByRole('button', { name: 'Soften flashes' }).click();
+    await page.getByText(/nothing has to be softened/).waitFor({ timeout: 60_000 });
+    await page.keyboard.press('Control+z');
+    await expect.poll(async () => Object.keys((await montageOf(page)).overrides).length).toBe(0);
+    expect(bench.troubles).toEqual([]);
+    await page.close();
+  });
 });

@@ -45,7 +45,9 @@ describe('shaping an accent', () => {
     page = await bench.page();
     await page.goto(`${bench.origin}/`);
     await button(page, 'New montage').first().click();
-    await page.locator('section[aria-label="Bring in"] input[type="file"][multiple]').setInputFiles(fixture('hits.mp4'));
+    await page
+      .locator('section[aria-label="Bring in"] input[type="file"][multiple]')
+      .setInputFiles(fixture('hits.mp4'));
     page.setDefaultTimeout(10_000);
     await page.getByText('frame 0/179').waitFor();
     // A hit on frame 40, made by hand.

@@ -1,5 +1,6 @@
 /** Tables, reports, pictures and timelines of the montage as files. */
 import { saveContactSheet, saveEnvelopes, saveFrame, savePlacements, saveReport, saveRow } from '../stores/lists.ts';
+import { softenFlashes } from '../stores/flashes.ts';
 import { writeMarksFile } from '../stores/marks.ts';
 import { WRITTEN_MARKS } from '../parts/mark-formats.ts';
 
@@ -15,6 +16,26 @@ const FILES: readonly (readonly [name: string, title: string, save: () => unknow
 ];
 
 export function Lists() {
+  return (
+    <>
+      <div className="flex items-center gap-2 text-[12px] text-fog">
+        <span className="grow" title="WCAG 2.2, success criterion 2.3.1: no more than three flashes within a second">
+          More than three flashes a second can hurt
+        </span>
+        <button
+          className="key px-1.5 py-0.5"
+          title="Measures all of it, and softens accents as little as brings it under the limit"
+          onClick={() => void softenFlashes()}
+        >
+          Soften flashes
+        </button>
+      </div>
+      <Files />
+    </>
+  );
+}
+
+function Files() {
   return (
     <details className="text-[12px] text-fog">
       <summary className="cursor-pointer">Pictures, tables and timelines</summary>
