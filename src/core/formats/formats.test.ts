@@ -1,8 +1,10 @@
+import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { HIT_KINDS } from '../document/types.ts';
 import { fps, STANDARD_RATES } from '../base/time.ts';
 import { MARKS_FORMATS, MarksError, plainFileName, readMarks, readRow, ROW_FORMATS, type Mark } from './index.ts';
+import { describeFormats } from './describe.ts';
 import { secondsIn } from './marks.ts';
 
 const RATE = { num: 30, den: 1 };
@@ -463,4 +465,8 @@ describe('files of bytes', () => {
     expect(() => format('wave-cues').read('RIFFxxxxAVI ', RATE)).toThrow(MarksError);
     expect(() => format('wave-cues').read(text.slice(0, 12), RATE)).toThrow(/samples a second/);
   });
+});
+
+it('docs/formats.md is what the declarations say', () => {
+  expect(readFileSync(new URL('../../../docs/formats.md', import.meta.url), 'utf8')).toBe(describeFormats());
 });
