@@ -4,6 +4,7 @@ import { basename, dirname, join, resolve, sep } from 'node:path';
 import { parseArgs } from 'node:util';
 import { CONTENTS, HIT_KINDS, type Content } from '../core/document/types.ts';
 import type { AnalyseOrder, HeadlessReply, HeadlessAnalysis, HeadlessRender } from '../engine/headless.ts';
+import { batch } from './batch.ts';
 import { withEngine } from './browser.ts';
 
 const USAGE = [
@@ -12,6 +13,8 @@ const USAGE = [
   '[--content firearms|blows|ball|drums|mixed] --json',
   '| akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--format NAME] [--width W --height H]',
   '[--as KIND] [--frames FROM,TO] [--sound aac|opus|none] [--renderer gpu|cpu] [--force]',
+  '| akmeon batch FOLDER --out FOLDER [--accents FILE,…] [--profile FILE] [--kinds LIST] [--min-confidence 0-1]',
+  '[--around BEFORE,AFTER] [--longest SECONDS] [--as KIND] [--sound aac|opus|none] [--at-once N] [--force]',
 ].join(' ');
 
 /** What may be said of a recording; saying nothing is leaving it out. */
@@ -51,6 +54,10 @@ function options() {
         sound: { type: 'string' },
         as: { type: 'string' },
         frames: { type: 'string' },
+        accents: { type: 'string' },
+        around: { type: 'string' },
+        longest: { type: 'string' },
+        'at-once': { type: 'string' },
         renderer: { type: 'string' },
         force: { type: 'boolean' },
       },
@@ -128,14 +135,40 @@ function writable(path: string, inputs: readonly string[], force: boolean): stri
   return real;
 }
 
+/** What the options say that is to be found, for one recording or for many. */
+function asked(values: ReturnType<typeof options>['values']): Omit<AnalyseOrder, 'url' | 'name' | 'like' | 'region'> {
+  const track = number('audio-track', values['audio-track'], 1, 64, true);
+  const sensitivity = number('sensitivity', values.sensitivity, 0, 1);
+  const kinds = values.kinds === undefined ? null : values.kinds.split(',').map((kind) => kind.trim());
+  const profile = values.profile === undefined ? null : readFileSync(readable(values.profile), 'utf8');
+  const named = profile === null ? [] : profileNames(profile);
+  const unknown = kinds?.find((kind) => !(HIT_KINDS as readonly string[]).includes(kind) && !named.includes(kind));
+  if (unknown !== undefined)
+    throw new Exit(2, `--kinds takes some of ${[...HIT_KINDS, ...named].join(', ')}, not "${unknown}"`);
+  const { content } = values;
+  if (content !== undefined && !ASKED_CONTENTS.includes(content as Content))
+    throw new Exit(2, `--content takes one of ${ASKED_CONTENTS.join(', ')}, not "${content}"`);
+  const minConfidence = number('min-confidence', values['min-confidence'], 0, 1) ?? 0;
+  return { track, sensitivity, kinds, minConfidence, profile, content: (content as Content | undefined) ?? null };
+}
+
+/** A kind of sound that the kind of file holds. @throws Exit */
+function soundOf({ sound, as }: { sound?: string | undefined; as?: string | undefined }): 'aac' | 'opus' | 'none' {
+  // WebM holds no AAC.
+  const wanted = sound ?? (as?.startsWith('webm') ? 'opus' : 'aac');
+  if (wanted === 'aac' || wanted === 'opus' || wanted === 'none') return wanted;
+  throw new Exit(2, `--sound takes aac, opus or none, not "${wanted}"`);
+}
+
+const isFolder = (path: string): boolean => existsSync(path) && statSync(path).isDirectory();
+
 async function run(): Promise<void> {
   const { values, positionals } = options();
   const [command, file, ...more] = positionals;
   if (!command || !file || more.length) throw new Exit(2, USAGE);
   if (command === 'analyse') {
-    const track = number('audio-track', values['audio-track'], 1, 64, true);
-    const sensitivity = number('sensitivity', values.sensitivity, 0, 1);
     if (!values.json) throw new Exit(2, `analyse prints JSON only: add --json; ${USAGE}`);
+    const found = asked(values);
     const like = numbers('like', values.like, 2);
     if (like && !(like[1]! > like[0]!)) throw new Exit(2, '--like takes START,END in seconds, the end after the start');
     const corners = numbers('region', values.region, 4);
@@ -145,26 +178,12 @@ async function run(): Promise<void> {
     const [x, y, w, h] = corners ?? [0, 0, 1, 1];
     if (!(x! >= 0 && y! >= 0 && w! > 0 && h! > 0 && x! + w! <= 1.000001 && y! + h! <= 1.000001))
       throw new Exit(2, '--region takes X,Y,W,H in shares of the picture, from 0 to 1');
-    const kinds = values.kinds === undefined ? null : values.kinds.split(',').map((kind) => kind.trim());
-    const profile = values.profile === undefined ? null : readFileSync(readable(values.profile), 'utf8');
-    const named = profile === null ? [] : profileNames(profile);
-    const unknown = kinds?.find((kind) => !(HIT_KINDS as readonly string[]).includes(kind) && !named.includes(kind));
-    if (unknown !== undefined)
-      throw new Exit(2, `--kinds takes some of ${[...HIT_KINDS, ...named].join(', ')}, not "${unknown}"`);
-    const { content } = values;
-    if (content !== undefined && !ASKED_CONTENTS.includes(content as Content))
-      throw new Exit(2, `--content takes one of ${ASKED_CONTENTS.join(', ')}, not "${content}"`);
     const path = readable(file);
     const order: Omit<AnalyseOrder, 'url'> = {
+      ...found,
       name: basename(path),
-      track,
-      sensitivity,
-      kinds,
-      minConfidence: number('min-confidence', values['min-confidence'], 0, 1) ?? 0,
       like: like ? [like[0]!, like[1]!] : null,
       region: reference === null ? null : { x: x!, y: y!, w: w!, h: h!, reference },
-      profile,
-      content: (content as Content | undefined) ?? null,
     };
     const reply = await withEngine({ media: new Map([['input', path]]) }, (page, base) =>
       page.evaluate((order) => window.akmeon.analyse(order), { ...order, url: `${base}/media/input` }),
@@ -178,19 +197,16 @@ async function run(): Promise<void> {
     if (!values.media || !values.out) throw new Exit(2, `render needs --media and --out; ${USAGE}`);
     const width = number('width', values.width, 2, 8192, true);
     const height = number('height', values.height, 2, 8192, true);
-    // WebM holds no AAC.
-    const sound = values.sound ?? (values.as?.startsWith('webm') ? 'opus' : 'aac');
+    const sound = soundOf(values);
     const range = numbers('frames', values.frames, 2);
     if (range && !(range[1]! > range[0]! && range[0]! >= 0))
       throw new Exit(2, '--frames takes FROM,TO: the first frame, and the one after the last');
-    if (sound !== 'aac' && sound !== 'opus' && sound !== 'none')
-      throw new Exit(2, `--sound takes aac, opus or none, not "${sound}"`);
     const { renderer = 'auto' } = values;
     if (renderer !== 'auto' && renderer !== 'gpu' && renderer !== 'cpu')
       throw new Exit(2, `--renderer takes gpu or cpu, not "${renderer}"`);
     const text = readFileSync(readable(file), 'utf8');
     const folder = resolve(values.media);
-    if (!existsSync(folder) || !statSync(folder).isDirectory()) throw new Exit(3, `${values.media}: no such folder`);
+    if (!isFolder(folder)) throw new Exit(3, `${values.media}: no such folder`);
     const media = mediaIn(folder, sourceNames(text));
     const out = writable(values.out, [...media.values(), readable(file)], values.force === true);
     const reply = await withEngine({ media, out }, (page, base) =>
@@ -211,6 +227,36 @@ async function run(): Promise<void> {
     for (const { source, frames, seconds } of result.damaged)
       warn(`${source} is damaged: ${frames} frames and ${seconds.toFixed(1)} s of sound could not be read`);
     process.stdout.write(`${JSON.stringify({ file: values.out, ...result })}\n`);
+    return;
+  }
+  if (command === 'batch') {
+    if (!values.out) throw new Exit(2, `batch needs --out; ${USAGE}`);
+    const [folder, out] = [resolve(file), resolve(values.out)];
+    for (const path of [folder, out]) if (!isFolder(path)) throw new Exit(3, `${path}: no such folder`);
+    if (realpathSync(folder) === realpathSync(out))
+      throw new Exit(2, '--out takes another folder than that of the recordings');
+    const [before, after] = numbers('around', values.around, 2) ?? [1, 1.5];
+    if (!(before! >= 0 && after! > 0 && before! + after! <= 600))
+      throw new Exit(2, '--around takes the seconds BEFORE,AFTER each hit');
+    const paths = values.accents === undefined ? [] : values.accents.split(',');
+    const kind = values.as ?? null;
+    const lines = await batch(
+      {
+        folder,
+        out,
+        analyse: { ...asked(values), like: null, region: null },
+        accents: paths.map((path) => readFileSync(readable(path), 'utf8')),
+        best: { before: before!, after: after!, longest: number('longest', values.longest, 0.1, 86_400) },
+        render: { sound: soundOf(values), kind, renderer: 'auto' },
+        atOnce: number('at-once', values['at-once'], 1, 16, true) ?? 1,
+        force: values.force === true,
+      },
+      kind?.startsWith('webm') ? 'webm' : 'mp4',
+      (line) => process.stdout.write(`${JSON.stringify(line)}\n`),
+    );
+    const failed = lines.filter(({ state }) => state === 'failed').length;
+    if (!lines.length) throw new Exit(3, `${file}: there is no recording in the folder`);
+    if (failed) throw new Exit(4, `${failed} of ${lines.length} recordings failed: what is said of each is above`);
     return;
   }
   throw new Exit(2, `unknown command "${command}"; ${USAGE}`);

@@ -1,12 +1,14 @@
-/** The engine's page for the command line: no interface, two calls on `window.akmeon`. */
+/** The engine's page for the command line: no interface, three calls on `window.akmeon`. */
 import { isOfKind } from '../core/document/hits.ts';
 import { fromByteArray } from 'base64-js';
 import { editedGrid } from '../core/finding/beats/edit.ts';
 import { findHits, type Asked } from '../core/finding/detectors/index.ts';
 import { inFormat } from '../core/document/formats.ts';
-import { readMontage } from '../core/document/akmeon.ts';
+import { readAccents } from '../core/document/accents.ts';
+import { readMontage, writeMontage } from '../core/document/akmeon.ts';
 import { readProfile } from '../core/document/profile-file.ts';
 import { FormatError } from '../core/document/document.ts';
+import { bestOf, type BestOf } from '../core/timeline/best-of.ts';
 import { frameTimesOf } from '../core/timeline/frame-times.ts';
 import { familiesOf, KIN, kinshipOf, type Family } from '../core/finding/families/families.ts';
 import { isSeen } from '../core/finding/hits/fusion.ts';
@@ -20,6 +22,7 @@ import {
   type Kinds,
   type Montage,
   type Region,
+  type Source,
   type VideoInfo,
 } from '../core/document/types.ts';
 import type { SoundSignals } from '../core/finding/signals/types.ts';
@@ -99,7 +102,16 @@ export interface AnalyseOrder {
   content: Content | null;
 }
 
-interface RenderOrder {
+export interface ComposeOrder {
+  url: string;
+  name: string;
+  hits: HeadlessAnalysis['hits'];
+  /** Texts of `.akmeon-accent` files. */
+  accents: readonly string[];
+  order: BestOf;
+}
+
+export interface RenderOrder {
   text: string;
   base: string;
   names: readonly string[];
@@ -355,6 +367,42 @@ const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> =>
     }),
   );
 
+/** A montage of one recording's strongest moments; its text. */
+const compose = (order: ComposeOrder): Promise<HeadlessReply<string>> =>
+  answer(() =>
+    jobs.run({ kind: 'bring-in', owner: '', label: `Composing ${order.name}` }, async (job) => {
+      const about = await job.use(startAnalyser()).describe({ url: order.url }, order.name);
+      if (!about.video) throw new EngineError('no-frames', `${order.name} has no picture: there is nothing to show.`);
+      const listen = about.audio.findIndex((track) => track.readable);
+      const source: Source = {
+        id: 'recording',
+        name: order.name.slice(0, 500),
+        role: 'footage',
+        fingerprint: await fingerprintAt(order.url),
+        size: Number((await fetch(order.url, { method: 'HEAD' })).headers.get('Content-Length')),
+        duration: about.duration,
+        video: about.video,
+        audio: about.audio,
+        listen: listen < 0 ? null : listen,
+        tracks: about.audio.map(() => 'game'),
+        delay: null,
+        grid: DEFAULT_GRID,
+        content: 'unsaid',
+      };
+      const hits = order.hits.map(({ t, audioT, kind, strength, confidence, evidence }, i): Hit => ({
+        ...{ t, kind, strength, confidence, evidence, state: 'found' },
+        id: `hit-${i + 1}`,
+        source: source.id,
+        ...(audioT !== null && { audioT }),
+      }));
+      const accents = order.accents.flatMap((text) => readAccents(text).accents);
+      const montage = bestOf(source, hits, accents, order.order);
+      if (!montage.clips.length)
+        throw new EngineError('nothing-to-do', `Nothing was found in ${order.name} that a montage could show.`);
+      return writeMontage(montage);
+    }),
+  );
+
 /** @throws EngineError where the montage has no format of that name */
 function formatted(montage: Montage, name: string | null): Montage {
   const format = montage.formats.find((one) => one.name === name);
@@ -368,10 +416,10 @@ function formatted(montage: Montage, name: string | null): Montage {
 
 declare global {
   interface Window {
-    akmeon: { analyse: typeof analyse; render: typeof render };
+    akmeon: { analyse: typeof analyse; compose: typeof compose; render: typeof render };
   }
 }
-window.akmeon = { analyse, render };
+window.akmeon = { analyse, compose, render };
 
 /** @throws EngineError where there is no such kind of file */
 function knownKind(id: string): string {

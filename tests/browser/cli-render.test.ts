@@ -5,6 +5,9 @@ import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { emptyMontage, DEFAULT_GRID, type Montage } from '../../src/core/document/types.ts';
+import { writeAccents } from '../../src/core/document/accents.ts';
+import { readMontage } from '../../src/core/document/akmeon.ts';
+import { STARTER_ACCENTS } from '../../src/effects/starters.ts';
 import { at, fixture, startParts } from './harness.ts';
 
 import { command } from './command.ts';
@@ -242,5 +245,72 @@ describe('akmeon render', () => {
     expect([status, stderr.split('\n').length]).toEqual([code, 2]);
     expect(existsSync(join(folder, 'x.mp4'))).toBe(false);
     expect((await readdir(folder)).filter((name) => name.endsWith('.part'))).toEqual([]);
+  });
+});
+
+describe('a batch', () => {
+  it('makes a montage of each recording, says what is broken, and goes on where it was killed', async () => {
+    const [films, out] = [join(folder, 'films'), join(folder, 'cut')];
+    await mkdir(films);
+    await mkdir(out);
+    await copyFile(fixture('hits.mp4'), join(films, 'one.mp4'));
+    await copyFile(fixture('hits.mp4'), join(films, 'two.mp4'));
+    await writeFile(join(films, 'broken.mp4'), 'no film');
+    await writeFile(join(films, 'notes.txt'), 'no recording');
+    const accents = join(folder, 'a.akmeon-accent');
+    await writeFile(accents, writeAccents([STARTER_ACCENTS.find(({ id }) => id === 'harbour-knock')!]));
+    const run = (...more: string[]) =>
+      akmeon(
+        'batch',
+        'films',
+        '--out',
+        'cut',
+        '--accents',
+        accents,
+        '--around',
+        '0.3,0.4',
+        '--longest',
+        '3',
+        '--sound',
+        'none',
+        ...more,
+      );
+    const lines = (stdout: string) =>
+      stdout
+        .trim()
+        .split('\n')
+        .map((line) => JSON.parse(line) as { recording: string; state: string; why?: string; hits?: number })
+        .sort((a, b) => a.recording.localeCompare(b.recording));
+    // What a killed batch left of a film is no film.
+    await writeFile(join(out, 'two.mp4.0123.part'), 'half');
+    const first = run('--at-once', '2');
+    expect(first.status).toBe(4);
+    expect(first.stderr).toMatch(/1 of 3 recordings failed/);
+    expect(lines(first.stdout).map(({ recording, state }) => [recording, state])).toEqual([
+      ['broken.mp4', 'failed'],
+      ['one.mp4', 'done'],
+      ['two.mp4', 'done'],
+    ]);
+    expect(lines(first.stdout)[0]!.why).toMatch(/broken\.mp4/);
+    const text = readFileSync(join(out, 'one.akmeon'), 'utf8');
+    const montage = readMontage(text);
+    expect(montage.clips.length).toBeGreaterThan(0);
+    expect(montage.rules).toHaveLength(1);
+    // The same recording, worked on beside the first one, gives the same plan.
+    const rows = (name: string) => readMontage(readFileSync(join(out, name), 'utf8'));
+    expect(rows('two.akmeon').clips).toEqual(montage.clips);
+    await rm(join(out, 'two.mp4'));
+    const before = createHash('sha256')
+      .update(readFileSync(join(out, 'one.mp4')))
+      .digest('hex');
+    expect(lines(run().stdout).map(({ state }) => state)).toEqual(['failed', 'there', 'done']);
+    expect(
+      createHash('sha256')
+        .update(readFileSync(join(out, 'one.mp4')))
+        .digest('hex'),
+    ).toBe(before);
+    expect(akmeon('batch', 'films', '--out', 'films').status).toBe(2);
+    expect(akmeon('batch', 'nowhere', '--out', 'cut').status).toBe(3);
+    expect(akmeon('batch', 'cut', '--out', 'films', '--around', '1').status).toBe(2);
   });
 });
