@@ -79,7 +79,7 @@ for (const spec of EFFECT_LIST) {
     lead: 2,
     tail: 8,
     seed: 9,
-    effects: [...below, use(spec.id, { ...spec.thumbnail })],
+    effects: [...below, { ...use(spec.id, { ...spec.thumbnail }), ...(spec.source && { source: 'itself' }) }],
   };
   const { passes, shift } = accentPasses(
     prepare(accent, { fps: RATE, bpm: 120 }),

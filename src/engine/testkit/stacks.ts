@@ -32,10 +32,13 @@ const PUNCHED: Stack[number] = [
 ];
 
 /** An effect with its shelf values; a shutter needs a movement below it. */
-export const shelf = (id: string): Stack => [
-  ...(id === 'shutter' ? [PUNCHED] : []),
-  [id, { ...EFFECTS.get(id)!.thumbnail }, id === 'lut' ? { table: TABLE } : {}],
-];
+export const shelf = (id: string): Stack => {
+  const { thumbnail, source } = EFFECTS.get(id)!;
+  return [
+    ...(id === 'shutter' ? [PUNCHED] : []),
+    [id, { ...thumbnail }, { ...(id === 'lut' && { table: TABLE }), ...(source && { source: 'another' }) }],
+  ];
+};
 
 /** A turned ellipse with a box taken off it. */
 const REGION: RegionShape[] = [
