@@ -16,7 +16,7 @@ export interface BatchOrder {
   readonly analyse: Omit<AnalyseOrder, 'url' | 'name'>;
   readonly accents: readonly string[];
   readonly best: ComposeOrder['order'];
-  readonly render: Pick<RenderOrder, 'sound' | 'kind' | 'renderer'>;
+  readonly render: Pick<RenderOrder, 'sound' | 'kind' | 'copy' | 'renderer'>;
   /** Recordings that are worked on at once. */
   readonly atOnce: number;
   readonly force: boolean;

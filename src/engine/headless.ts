@@ -122,6 +122,8 @@ export interface RenderOrder {
   sound: SoundChoice;
   /** Id of a kind of file; null: the first. */
   kind: string | null;
+  /** What nothing touches is taken over as it came. */
+  copy: boolean;
   /** First frame, and the one after the last; null: all. */
   range: readonly [number, number] | null;
   readonly renderer: RendererChoice;
@@ -356,6 +358,7 @@ const render = (order: RenderOrder): Promise<HeadlessReply<HeadlessRender>> =>
             height: order.height ?? height,
             timing,
             sound: order.sound,
+            copy: order.copy,
             ...(order.kind !== null && { kind: knownKind(order.kind) }),
             ...(order.range && { range: { from: order.range[0], to: order.range[1] } }),
             renderer: order.renderer,

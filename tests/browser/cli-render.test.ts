@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { spawnSync } from 'node:child_process';
 import { existsSync, readFileSync } from 'node:fs';
 import { copyFile, link, mkdir, mkdtemp, readdir, rm, symlink, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -8,7 +9,7 @@ import { emptyMontage, DEFAULT_GRID, type Montage } from '../../src/core/documen
 import { writeAccents } from '../../src/core/document/accents.ts';
 import { readMontage } from '../../src/core/document/akmeon.ts';
 import { STARTER_ACCENTS } from '../../src/effects/starters.ts';
-import { at, fixture, startParts } from './harness.ts';
+import { at, fixture, HAS_FFMPEG, startParts } from './harness.ts';
 
 import { command } from './command.ts';
 
@@ -312,5 +313,61 @@ describe('a batch', () => {
     expect(akmeon('batch', 'films', '--out', 'films').status).toBe(2);
     expect(akmeon('batch', 'nowhere', '--out', 'cut').status).toBe(3);
     expect(akmeon('batch', 'cut', '--out', 'films', '--around', '1').status).toBe(2);
+  });
+});
+
+describe('what nothing touches', () => {
+  const md5s = (path: string): string[] =>
+    spawnSync('ffmpeg', ['-v', 'error', '-i', path, '-an', '-f', 'framemd5', '-'], {
+      encoding: 'utf8',
+      maxBuffer: 1 << 26,
+    })
+      .stdout.split('\n')
+      .filter((line) => line && !line.startsWith('#'))
+      .map((line) => line.split(',').at(-1)!.trim());
+
+  it.skipIf(!HAS_FFMPEG)('is taken over group by group, to the bit, and the whole plays without a fault', async () => {
+    await copyFile(at('demo/harbour-nights.akmeon'), join(folder, 'demo.akmeon'));
+    const done = akmeon('render', 'demo.akmeon', '--media', at('demo'), '--out', 'copied.mp4', '--copy');
+    expect(done.stderr).toBe('');
+    const result = JSON.parse(done.stdout) as { frames: number; copied: number; rendered: number; notCopied: string[] };
+    expect(result.frames).toBe(600);
+    expect(result.notCopied).toEqual([]);
+    // Four bolts of nine frames touch four or five of twenty groups.
+    expect(result.copied).toBeGreaterThan(400);
+    expect(result.copied + result.rendered).toBeLessThan(600);
+    const played = spawnSync('ffmpeg', ['-v', 'error', '-i', join(folder, 'copied.mp4'), '-f', 'null', '-'], {
+      encoding: 'utf8',
+    });
+    expect(played.stderr).toBe('');
+    const shown = md5s(join(folder, 'copied.mp4'));
+    const sources = [...md5s(at('demo/lantern-drift.mp4')), ...md5s(at('demo/rampart-rally.mp4'))];
+    expect(shown).toHaveLength(600);
+    expect(shown.filter((md5, i) => md5 === sources[i]).length).toBeGreaterThanOrEqual(result.copied);
+    const times = spawnSync(
+      'ffprobe',
+      [
+        '-v',
+        'error',
+        '-select_streams',
+        'v',
+        '-show_entries',
+        'frame=pts_time',
+        '-of',
+        'csv=p=0',
+        join(folder, 'copied.mp4'),
+      ],
+      { encoding: 'utf8' },
+    )
+      .stdout.trim()
+      .split('\n')
+      .map((line) => Number.parseFloat(line));
+    times.forEach((time, i) => expect(Math.abs(time - i / 30)).toBeLessThan(0.001));
+    // In the browser, too: frame by frame.
+    const luma = await parts.page.evaluate(([one, other]) => window.parts.lumaGaps(one, other), [
+      parts.file(join(folder, 'copied.mp4')),
+      parts.file(join(folder, 'copied.mp4')),
+    ] as const);
+    expect(luma.length).toBe(600);
   });
 });

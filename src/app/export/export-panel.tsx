@@ -66,7 +66,16 @@ export function ExportPanel() {
   const bitrate = way.megabits === null ? undefined : way.megabits * 1e6;
   const orders = wanted.flatMap(({ id, width, height }): Ordered[] => {
     const size = lines === null ? { width, height } : sizeOf({ width, height }, lines);
-    const options: ExportOptions = { ...size, timing, sound, renderer, kind: kind.id, quality, bitrate };
+    const options: ExportOptions = {
+      ...size,
+      timing,
+      sound,
+      renderer,
+      kind: kind.id,
+      quality,
+      bitrate,
+      copy: way.copy,
+    };
     return ranges.map(({ part, range }) => ({ format: id, part, options: { ...options, range } }));
   });
   // Ranges are frames of the montage's own rate and shape.
@@ -205,7 +214,8 @@ export function ExportPanel() {
         state.files.map(({ name, result, size, url }) => (
           <p key={name} className="rounded-md bg-plank p-3" data-export-done={result.frames}>
             <b>{name}</b> is {result.damaged.length ? 'written' : 'whole'}: {megabytes(size)}, {result.frames} frames;{' '}
-            {result.rendered} drawn, {result.passedThrough} passed through.
+            {result.rendered} drawn, {result.passedThrough} passed through
+            {result.copied > 0 && `, ${result.copied} of them taken over without a loss`}. {result.notCopied.join(' ')}
             {result.loudness &&
               ` Its sound is at ${result.loudness.integrated.toFixed(1)} LUFS, ${result.loudness.truePeak.toFixed(1)} dBTP${
                 result.loudness.limited > 0.05

@@ -101,6 +101,8 @@ export interface ExportWay {
   readonly quality: Quality;
   /** Megabits a second in place of a quality. */
   readonly megabits: number | null;
+  /** What nothing touches is taken over as it came, where it can be. */
+  readonly copy?: boolean;
 }
 
 /** Settings that stay with this browser. */

@@ -2,6 +2,7 @@
 import {
   AudioSample,
   AudioSampleSource,
+  EncodedVideoPacketSource,
   Mp4OutputFormat,
   Output,
   StreamTarget,
@@ -32,6 +33,7 @@ import { missingFiles } from './missing.ts';
 import type { MediaLocation } from '../media/open.ts';
 import type { ListedStarts } from '../media/starts.ts';
 import type { Mixer } from '../media/mixer.ts';
+import { Copier, CopyingWriter } from './copying.ts';
 import { DrawPool, threadsFor } from './draw-pool.ts';
 import { FrameServer } from '../preview/frame-server.ts';
 import type { RendererChoice } from '../render/choose.ts';
@@ -50,6 +52,8 @@ export interface ExportOptions {
   readonly bitrate?: number | undefined;
   /** Output frames, the last one exclusive; all of them where absent. */
   readonly range?: { readonly from: number; readonly to: number } | undefined;
+  /** Groups of pictures that nothing touches are taken over as they came, where the source is what is written. */
+  readonly copy?: boolean | undefined;
   /** Without the accents, for comparison. */
   readonly plain?: boolean;
   readonly renderer?: RendererChoice | undefined;
@@ -66,6 +70,10 @@ export interface ExportResult {
   readonly frames: number;
   readonly rendered: number;
   readonly passedThrough: number;
+  /** Of those passed through, how many were taken over without being encoded again. */
+  readonly copied: number;
+  /** Why some sources could not be taken over, in sentences; empty where that was not asked. */
+  readonly notCopied: readonly string[];
   readonly duration: number;
   readonly drawnBy: FrameRenderer['kind'];
   /** How loud its sound is, and the most that was taken off its peaks, decibels; null without sound. */
@@ -126,6 +134,8 @@ export async function exportMontage(
   // As many frames as there are threads, and one that waits for each; the graphics unit draws while one is read back.
   const ahead = pool ? 2 * pool.threads : 1;
   let output: Output | null = null;
+  let copier: Copier | null = null;
+  let writer: CopyingWriter | null = null;
   try {
     const { width, height } = options;
     await frameServer.setMontage(
@@ -147,8 +157,22 @@ export async function exportMontage(
       format: kind.extension === 'webm' ? new WebMOutputFormat() : new Mp4OutputFormat({ fastStart: false }),
       target: new StreamTarget(writable, { chunked: true, chunkSize: 1 << 20 }),
     });
-    const video = new VideoSampleSource({ codec: kind.codec, bitrate, keyFrameInterval: 2 });
-    output.addVideoTrack(video);
+    if (options.copy && kind.id === EXPORT_KINDS[0]!.id)
+      copier = await Copier.open(
+        montage,
+        locations,
+        { planner: frameServer.planner, index: frameServer.index, plain: options.plain },
+        options,
+      );
+    const packets = copier?.lead ? new EncodedVideoPacketSource(kind.codec) : null;
+    const video = packets ? null : new VideoSampleSource({ codec: kind.codec, bitrate, keyFrameInterval: 2 });
+    output.addVideoTrack((packets ?? video)!);
+    if (packets) {
+      const encoded = { codec: copier!.lead!.config.codec, width, height, bitrate, framerate: timeline.fps };
+      // As its neighbours are, if the encoder can; any decoder that has come so far reads the other, too.
+      const { supported } = await VideoEncoder.isConfigSupported(encoded);
+      writer = new CopyingWriter(packets, copier!, begin, supported ? encoded : { ...encoded, codec: 'avc1.640034' });
+    }
     const sound = heard.length
       ? new AudioSampleSource({ codec: options.sound === 'opus' ? 'opus' : 'aac', bitrate: SOUND_BITS })
       : null;
@@ -163,21 +187,21 @@ export async function exportMontage(
     const started = performance.now();
     let rendered = 0;
     let soundTo = soundBegin;
+    let copied = 0;
+    /** Sound is written a little ahead, so that the two stay interleaved in the file. */
+    const soundUntil = async (seconds: number): Promise<void> => {
+      const to = Math.round((seconds + 1) * SOUND_RATE);
+      if (sound) soundTo = await writeSound(mixer, meter, sound, soundTo, to, soundEnd, priming + soundBegin, signal);
+    };
+    const report = (frame: number): void => {
+      const spent = (performance.now() - started) / 1000;
+      const done = frame - first + 1;
+      progress({ frame: done, count: end - first, left: done > 5 ? (spent / done) * (end - first - done) : null });
+    };
     /** Frames on their way to the encoder, in their order. */
     const underway: { readonly plan: FramePlan; readonly data: Promise<Uint8Array<ArrayBuffer>> }[] = [];
     const encode = async ({ plan, data }: (typeof underway)[number]): Promise<void> => {
-      // Sound is written a little ahead, so that the two stay interleaved in the file.
-      if (sound)
-        soundTo = await writeSound(
-          mixer,
-          meter,
-          sound,
-          soundTo,
-          Math.round((plan.time + 1) * SOUND_RATE),
-          soundEnd,
-          priming + soundBegin,
-          signal,
-        );
+      await soundUntil(plan.time);
       const sample = new VideoSample(await data, {
         format: 'I420',
         codedWidth: width,
@@ -186,18 +210,23 @@ export async function exportMontage(
         duration: plan.duration,
         colorSpace: COLOUR_SPACE,
       });
-      await video.add(sample);
+      if (writer) await writer.add(sample.toVideoFrame());
+      else await video!.add(sample);
       sample.close();
-      const spent = (performance.now() - started) / 1000;
-      const done = plan.frame - first + 1;
-      progress({
-        frame: done,
-        count: end - first,
-        left: done > 5 ? (spent / done) * (end - first - done) : null,
-      });
+      report(plan.frame);
     };
     for (let frame = first; frame < end; frame++) {
       if (signal?.aborted) throw cancelled();
+      const group = writer && (await copier!.groupAt(frame, end));
+      if (group) {
+        for (const earlier of underway.splice(0)) await encode(earlier);
+        await soundUntil(timeline.timeOf(frame));
+        await writer!.copy(group);
+        copied += group.count;
+        frame += group.count - 1;
+        report(frame);
+        continue;
+      }
       const plan = frameServer.planner.at(frame, { plain: options.plain });
       const drawing = await frameServer.drawing(plan);
       const { picture } = drawing;
@@ -214,6 +243,7 @@ export async function exportMontage(
       while (underway.length > ahead) await encode(underway.shift()!);
     }
     for (const frame of underway) await encode(frame);
+    await writer?.endRun();
     if (sound) await writeSound(mixer, meter, sound, soundTo, soundEnd, soundEnd, priming + soundBegin, signal);
     if (signal?.aborted) throw cancelled();
     await output.finalize();
@@ -222,6 +252,8 @@ export async function exportMontage(
       frames: end - first,
       rendered,
       passedThrough: end - first - rendered,
+      copied,
+      notCopied: [...(copier?.refused ?? [])].map((why) => `${why}: it was encoded again.`),
       duration: (soundEnd - soundBegin) / SOUND_RATE,
       drawnBy: frameServer.drawnBy,
       loudness: sound ? { ...meter.result(), limited: mixer.limited.most } : null,
@@ -243,6 +275,8 @@ export async function exportMontage(
     throw error;
   } finally {
     pool?.close();
+    writer?.close();
+    copier?.close();
     await frameServer.close();
   }
 }

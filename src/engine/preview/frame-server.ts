@@ -100,6 +100,12 @@ const MOST_OPEN = 4;
 export class FrameServer {
   private montage: Montage | null = null;
   private media: MediaIndex = new Map();
+
+  /** Which frames its sources have. */
+  get index(): MediaIndex {
+    return this.media;
+  }
+
   private plans: Planner | null = null;
   private readonly locations = new Map<string, MediaLocation>();
   private readonly readers = new Map<string, Promise<FrameReader | StillReader>>();
