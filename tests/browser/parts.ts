@@ -104,6 +104,16 @@ function oneClip(
   };
 }
 
+/** Frame 40 of a montage of one recording, drawn small. */
+async function readSmall(url: string, of: Montage, renderer: 'gpu' | 'cpu') {
+  const server = new FrameServer(renderer);
+  await server.setMontage(of, {});
+  await server.setMedia('s', { url });
+  const rgba = await server.read(40, { plain: false, width: 320, height: 180 });
+  await server.close();
+  return rgba;
+}
+
 async function exportToMemory(
   montage: Montage,
   locations: ReadonlyMap<string, MediaLocation>,
@@ -758,15 +768,7 @@ const parts = {
     const plain = oneClip(about);
     const title = { ...DEFAULT_TITLE, id: 't', text, comes: 'cut', goes: 'cut', colour: '#ff0000' } as const;
     const montage: Montage = { ...plain, titles: [{ ...title, y: 20, outline: 0, shadow: false }] };
-    const size = { plain: false, width: 320, height: 180 };
-    const read = async (of: Montage, renderer: 'gpu' | 'cpu') => {
-      const server = new FrameServer(renderer);
-      await server.setMontage(of, {});
-      await server.setMedia('s', { url });
-      const rgba = await server.read(40, size);
-      await server.close();
-      return rgba;
-    };
+    const read = (of: Montage, renderer: 'gpu' | 'cpu') => readSmall(url, of, renderer);
     const [bare, onGpu, onCpu] = [await read(plain, 'gpu'), await read(montage, 'gpu'), await read(montage, 'cpu')];
     let [left, top, right, bottom, red, apart] = [1, 1, 0, 0, 0, 0];
     for (let i = 0; i < bare.length; i += 4) {
@@ -814,15 +816,7 @@ const parts = {
       accents: [accent],
       rules: [shotRule()],
     });
-    const size = { plain: false, width: 320, height: 180 };
-    const read = async (of: Montage, renderer: 'gpu' | 'cpu') => {
-      const server = new FrameServer(renderer);
-      await server.setMontage(of, {});
-      await server.setMedia('s', { url });
-      const rgba = await server.read(40, size);
-      await server.close();
-      return rgba;
-    };
+    const read = (of: Montage, renderer: 'gpu' | 'cpu') => readSmall(url, of, renderer);
     const [bare, gpu, cpu] = [await read(plain, 'gpu'), await read(montage, 'gpu'), await read(montage, 'cpu')];
     const most = (a: Uint8ClampedArray, b: Uint8ClampedArray, within: (x: number, y: number) => boolean): number => {
       let off = 0;

@@ -29,6 +29,18 @@ const lengthOf = (range: unknown): number | null => (isObject(range) ? secondsOf
 
 const rational = (frames: number, rate: number): Json => ({ OTIO_SCHEMA: 'RationalTime.1', rate, value: frames });
 
+/** @throws MarksError where a text holds no timeline */
+function timelineIn(text: string): unknown {
+  let root: unknown;
+  try {
+    root = JSON.parse(text.replace(/^\uFEFF/, ''));
+  } catch {
+    throw new MarksError('The file is no JSON.');
+  }
+  if (['Timeline', 'Stack', 'Track'].includes(schemaOf(root))) return root;
+  throw new MarksError('The file holds no OpenTimelineIO timeline.');
+}
+
 export const otio: MarksFormat = {
   id: 'otio',
   name: 'OpenTimelineIO',
@@ -36,14 +48,7 @@ export const otio: MarksFormat = {
   mime: 'application/json',
   holds: 'Markers with frame, kind, strength and name.',
   read(text) {
-    let root: unknown;
-    try {
-      root = JSON.parse(text.replace(/^\uFEFF/, ''));
-    } catch {
-      throw new MarksError('The file is no JSON.');
-    }
-    if (!['Timeline', 'Stack', 'Track'].includes(schemaOf(root)))
-      throw new MarksError('The file holds no OpenTimelineIO timeline.');
+    const root = timelineIn(text);
     const found: (Mark & { line: number })[] = [];
     const left: { line: number; why: string }[] = [];
     let count = 0;
@@ -132,12 +137,7 @@ export const otioRow: RowFormat = {
   name: 'OpenTimelineIO',
   extensions: ['otio'],
   read(text) {
-    let root: unknown;
-    try {
-      root = JSON.parse(text.replace(/^\uFEFF/, ''));
-    } catch {
-      throw new MarksError('The file is no JSON.');
-    }
+    const root = timelineIn(text);
     const clips: (RowClip & { line: number })[] = [];
     const left: { line: number; why: string }[] = [];
     let count = 0;
@@ -173,8 +173,6 @@ export const otioRow: RowFormat = {
         else clips.push({ line, name, in: from, out: from + length });
       } else left.push({ line, why: `“${schema || 'something'}” is not known` });
     };
-    if (!['Timeline', 'Stack', 'Track'].includes(schemaOf(root)))
-      throw new MarksError('The file holds no OpenTimelineIO timeline.');
     visit(root, 0);
     return { clips, left };
   },
