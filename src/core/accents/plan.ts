@@ -4,7 +4,8 @@
  */
 import type { Occurrence } from '../timeline/occurrences.ts';
 import type { EffectRegistry } from './effect-spec.ts';
-import { accentPasses, SINGLE_RUN, type Pass, type PassCopy } from './passes.ts';
+import { FrameLayers, fadePass, type PlannedPicture } from './layers.ts';
+import { accentPasses, SINGLE_RUN, type Pass } from './passes.ts';
 import { placesOf, prepare, steadied } from './prepare.ts';
 import type { Accent, Bed, Hit, Montage, Source, Stretch } from '../document/types.ts';
 import {
@@ -20,28 +21,18 @@ import { isOfKind } from '../document/hits.ts';
 import { hash, seedOf } from '../base/hash.ts';
 import { lowerBound } from '../base/search.ts';
 import { enlargement, enlargementPass } from './cover.ts';
-import { shieldMasks } from './shields.ts';
 import { once } from '../base/once.ts';
 import { eased } from './easing.ts';
 import { framer } from './framer.ts';
 import { sectionStarts } from '../timeline/sections.ts';
-import type { Framed } from '../timeline/framing.ts';
 import { joinAt, joinsOf } from '../timeline/joins.ts';
-import type { ClipSpan, MediaIndex, Mixed, Timeline } from '../timeline/timeline.ts';
+import type { ClipSpan, MediaIndex, Timeline } from '../timeline/timeline.ts';
 import { rampedTimeline } from './ramps.ts';
 import { titlePlanner, type PlannedTitle } from './titles.ts';
 
+export type { PlannedPicture } from './layers.ts';
 export type { Pass } from './passes.ts';
 export type { PlacedAccent } from './placements.ts';
-
-export interface PlannedPicture extends Framed {
-  readonly source: string;
-  readonly frame: number;
-  /** Another frame of the source that is mixed in. */
-  readonly mixed?: Mixed;
-  /** The matte of its subject instead of it, the picture without its subject, or how far a still is not clear; `of` tells one subject from another. */
-  readonly shows?: { readonly what: 'matte' | 'behind' | 'clear'; readonly of: number };
-}
 
 export interface FramePlan {
   readonly frame: number;
@@ -194,6 +185,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
     montage.sources.map(({ id, subject }) => [id, once(() => (subject ? seedOf(JSON.stringify(subject)) : null))]),
   );
   const subjectOf = (source: string): number | null => subjects.get(source)?.() ?? null;
+  const shared = { sources, media, effects, aspect };
   const { framedAt, focusOn } = framer(montage, line, shown);
   const focused = <T extends PlacedAccent>(placed: T, hit: Hit | null): T =>
     hit?.focus ? { ...placed, focus: (age: number) => focusOn(hit, placed.frame + age) } : placed;
@@ -365,107 +357,30 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         const mixed = sources.get(span.clip.source)?.still ? null : line.mixedWith(span, at);
         return { ...pictureOf(span, at), ...(mixed && { mixed }) };
       };
-      const others: PlannedPicture[] = [];
       const join = joinAt(joined(), frame);
-      // While two clips are seen there is no one subject.
-      const own = span && !join ? subjectOf(span.clip.source) : null;
-      const ofSubject = (picture: PlannedPicture, what: 'matte' | 'behind'): PlannedPicture => ({
-        ...picture,
-        shows: { what, of: own! },
-      });
-      const placed = (list: readonly Pass[]): readonly Pass[] =>
-        list.some((pass) => pass.copies)
-          ? list.flatMap((pass): readonly Pass[] => {
-              if (pass.copies?.[0]?.layer) return layered(pass, pass.copies[0].layer);
-              return [pass.copies ? { ...pass, copies: pass.copies.map(copied) } : pass];
-            })
-          : list;
-      /** A copy with its place among the other pictures. */
-      const copied = (copy: PassCopy): PassCopy => {
-        const picture = pictureAt(shift + copy.shift);
-        if (!picture) return copy;
-        let at = others.findIndex(
-          (o) =>
-            o.source === picture.source &&
-            o.frame === picture.frame &&
-            !o.shows &&
-            o.mixed?.share === picture.mixed?.share &&
-            o.centre?.x === picture.centre?.x &&
-            o.centre?.y === picture.centre?.y,
-        );
-        if (at < 0) at = others.push(picture) - 1;
-        const done = { ...copy, picture: at, passes: placed(copy.passes) };
-        return copy.subject && own !== null
-          ? { ...done, matte: { picture: others.push(ofSubject(picture, 'matte')) - 1, passes: [] } }
-          : done;
-      };
-      /** A pass that shows another source, with the frame of it and the box it lies in; none where that source is gone. */
-      const layered = (pass: Pass, { source: id, seconds, whole }: NonNullable<PassCopy['layer']>): readonly Pass[] => {
-        const [of, times] = [sources.get(id), media.get(id)];
-        if (!of?.video || !times) return [];
-        const from = times.timeOf(0);
-        const index = of.still ? 0 : times.indexAt(from + (seconds % Math.max(1e-3, times.end - from)));
-        const picture: PlannedPicture = { source: id, frame: index, fit: whole ? 'fit' : 'fill' };
-        const shape = of.video.width / of.video.height;
-        const [wide, high] = whole ? [Math.min(aspect, shape), Math.min(1, aspect / shape)] : [aspect, 1];
-        const clear: PlannedPicture = { ...picture, shows: { what: 'clear', of: 0 } };
-        const copy: PassCopy = {
-          shift: 0,
-          picture: others.push(picture) - 1,
-          passes: placed(pass.copies![0]!.passes),
-          ...(of.still && { matte: { picture: others.push(clear) - 1, passes: [] } }),
-        };
-        return [{ ...pass, uniforms: { ...pass.uniforms, box: [wide / 2, high / 2] }, copies: [copy] }];
-      };
-      /** Passes that show the picture as it is where it is shielded. */
-      const shielded = (touched: boolean): Pass[] => {
-        const source = span && sources.get(span.clip.source);
-        const plainly = pictureAt(0);
-        // While two clips are seen, neither is as it is.
-        if (!touched || !source?.shields?.length || !source.video || !plainly || join) return [];
-        const at = others.push(plainly) - 1;
-        return shieldMasks(source.shields, plainly, source.video.width / source.video.height, aspect).map((mask) => ({
-          ...fadePass(at, 1),
-          mask,
-        }));
-      };
-      const { behind, subject, all, over } = sorted;
+      // While two clips are seen there is no one subject, and neither is as it is.
+      const layers = new FrameLayers(
+        shared,
+        (by) => pictureAt(shift + by),
+        span && !join ? subjectOf(span.clip.source) : null,
+      );
       const picture = pictureAt(shift);
-      /** What acts on the subject, or on what is behind it, and the subject laid over that. */
-      const parted = (): { picture: PlannedPicture | null; passes: readonly Pass[] } => {
-        if (!picture || own === null || (!behind.length && !subject.length))
-          return { picture, passes: placed([...behind, ...subject]) };
-        const moves = (pass: Pass): boolean => effects.get(pass.effect)?.stage !== 'colour';
-        const onSubject = placed(subject);
-        const laid: Pass = {
-          effect: 'matted',
-          uniforms: WHOLE,
-          copies: [
-            {
-              shift: 0,
-              picture: others.push(picture) - 1,
-              passes: onSubject,
-              // What moves the subject moves its edge.
-              matte: { picture: others.push(ofSubject(picture, 'matte')) - 1, passes: onSubject.filter(moves) },
-            },
-          ],
-        };
-        return {
-          // Colours stay in their place: nothing of the subject is seen beside it.
-          picture: [...behind, ...subject].some(moves) ? ofSubject(picture, 'behind') : picture,
-          passes: [...placed(behind), laid],
-        };
-      };
-      const apart = looked && picture && own !== null ? lookedAt(looked, picture, ofSubject, others) : parted();
-      const touched = apart.passes.length + all.length > 0;
+      const { behind, subject, all, over } = sorted;
+      const apart = (looked && layers.lookedAt(picture, looked)) || layers.parted(picture, behind, subject);
+      const touched = !looked && !join && apart.passes.length + all.length > 0;
       const plan = {
         frame,
         time,
         duration: line.timeOf(frame + 1) - time,
         picture: apart.picture,
-        passes: [...apart.passes, ...placed(all), ...(looked ? [] : shielded(touched)), ...placed(over)],
+        passes: [
+          ...apart.passes,
+          ...layers.placed(all),
+          ...(touched ? layers.shielded(pictureAt(0)) : []),
+          ...layers.placed(over),
+        ],
         titles: looked ? [] : titled()(frame),
-        others,
+        others: layers.others,
       };
       const present = (of: ClipSpan): boolean => media.has(of.clip.source);
       // Another frame that is shown instead of this one is of one clip.
@@ -481,39 +396,11 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       const later = span === join.after;
       return {
         ...plan,
-        passes: [fadePass(others.push(later ? one : other) - 1, later ? 1 - held : held), ...plan.passes],
+        passes: [fadePass(layers.place(later ? one : other), later ? 1 - held : held), ...plan.passes],
       };
     },
   };
 }
-
-/** In its place and size, all of it. */
-const WHOLE = { place: [0, 0, 1], opacity: 1 };
-
-/** The matte by itself, or the subject before black: the one times the other. */
-function lookedAt(
-  looked: 'matte' | 'alone',
-  picture: PlannedPicture,
-  ofSubject: (picture: PlannedPicture, what: 'matte') => PlannedPicture,
-  others: PlannedPicture[],
-): { picture: PlannedPicture; passes: readonly Pass[] } {
-  const at = looked === 'alone' ? others.push(picture) - 1 : 0;
-  const times: Pass = {
-    effect: 'overlay',
-    uniforms: { place: [0, 0, 1], blend: [1, MULTIPLY] },
-    copies: [{ shift: 0, picture: at, passes: [] }],
-  };
-  return { picture: ofSubject(picture, 'matte'), passes: looked === 'alone' ? [times] : [] };
-}
-/** Its number among the overlay's blends. */
-const MULTIPLY = 5;
-
-/** Another picture over the whole one, in linear light. */
-const fadePass = (picture: number, share: number): Pass => ({
-  effect: 'overlay',
-  uniforms: { place: [0, 0, 1], blend: [share, 0] },
-  copies: [{ shift: 0, picture, passes: [] }],
-});
 
 /** Whether frames of two sources have places in common. */
 export const flows = (one: Source | undefined, other: Source | undefined): boolean =>

@@ -1,0 +1,158 @@
+/**
+ * The layers of one frame: which pictures its passes read beside the one below, how a subject is parted from what is behind
+ * it, and what is shown again where accents leave it alone. docs/layers.md has their order.
+ */
+import type { Source } from '../document/types.ts';
+import type { Framed } from '../timeline/framing.ts';
+import type { MediaIndex, Mixed } from '../timeline/timeline.ts';
+import type { EffectRegistry } from './effect-spec.ts';
+import type { Pass, PassCopy } from './passes.ts';
+import { shieldMasks } from './shields.ts';
+
+export interface PlannedPicture extends Framed {
+  readonly source: string;
+  readonly frame: number;
+  /** Another frame of the source that is mixed in. */
+  readonly mixed?: Mixed;
+  /** The matte of its subject instead of it, the picture without its subject, or how far a still is not clear; `of` tells one subject from another. */
+  readonly shows?: { readonly what: 'matte' | 'behind' | 'clear'; readonly of: number };
+}
+
+/** A picture with what is drawn on it. */
+export interface Drawn {
+  readonly picture: PlannedPicture | null;
+  readonly passes: readonly Pass[];
+}
+
+/** What all frames of a montage share. */
+export interface LayerSources {
+  readonly sources: ReadonlyMap<string, Source>;
+  readonly media: MediaIndex;
+  readonly effects: EffectRegistry;
+  /** The output's width / height. */
+  readonly aspect: number;
+}
+
+/** In its place and size, all of it. */
+const WHOLE = { place: [0, 0, 1], opacity: 1 };
+/** The number of multiplying among the overlay's blends. */
+const MULTIPLY = 5;
+
+/** Another picture over the whole one, in linear light. */
+export const fadePass = (picture: number, share: number, blend = 0): Pass => ({
+  effect: 'overlay',
+  uniforms: { place: [0, 0, 1], blend: [share, blend] },
+  copies: [{ shift: 0, picture, passes: [] }],
+});
+
+const same = (a: PlannedPicture, b: PlannedPicture): boolean =>
+  a.source === b.source &&
+  a.frame === b.frame &&
+  a.shows?.what === b.shows?.what &&
+  a.mixed?.share === b.mixed?.share &&
+  a.centre?.x === b.centre?.x &&
+  a.centre?.y === b.centre?.y;
+
+export class FrameLayers {
+  /** Pictures that passes read by their place in this list. */
+  readonly others: PlannedPicture[] = [];
+
+  /**
+   * @param pictureAt what is shown so many output frames later
+   * @param subject a number that tells the subject of what is shown from others; null where it has none
+   */
+  constructor(
+    private readonly all: LayerSources,
+    private readonly pictureAt: (by: number) => PlannedPicture | null,
+    private readonly subject: number | null,
+  ) {}
+
+  /** A picture's place among the others. */
+  place(picture: PlannedPicture): number {
+    const known = this.others.findIndex((other) => same(other, picture));
+    return known >= 0 ? known : this.others.push(picture) - 1;
+  }
+
+  private ofSubject(picture: PlannedPicture, what: 'matte' | 'behind'): PlannedPicture {
+    return { ...picture, shows: { what, of: this.subject! } };
+  }
+
+  /** Passes whose copies have their places; those that show a source which is gone are left out. */
+  placed(list: readonly Pass[]): readonly Pass[] {
+    if (!list.some((pass) => pass.copies)) return list;
+    return list.flatMap((pass): readonly Pass[] => {
+      const [first] = pass.copies ?? [];
+      if (first?.layer) return this.layered(pass, first);
+      return [pass.copies ? { ...pass, copies: pass.copies.map((copy) => this.copied(copy)) } : pass];
+    });
+  }
+
+  private copied(copy: PassCopy): PassCopy {
+    const picture = this.pictureAt(copy.shift);
+    if (!picture) return copy;
+    const done = { ...copy, picture: this.place(picture), passes: this.placed(copy.passes) };
+    return copy.subject && this.subject !== null
+      ? { ...done, matte: { picture: this.place(this.ofSubject(picture, 'matte')), passes: [] } }
+      : done;
+  }
+
+  /** A pass that shows another source, with the frame of it and the box it lies in. */
+  private layered(pass: Pass, { layer, passes }: PassCopy): readonly Pass[] {
+    const { source: id, seconds, whole } = layer!;
+    const { sources, media, aspect } = this.all;
+    const [source, times] = [sources.get(id), media.get(id)];
+    if (!source?.video || !times) return [];
+    const from = times.timeOf(0);
+    const frame = source.still ? 0 : times.indexAt(from + (seconds % Math.max(1e-3, times.end - from)));
+    const picture: PlannedPicture = { source: id, frame, fit: whole ? 'fit' : 'fill' };
+    const shape = source.video.width / source.video.height;
+    const [wide, high] = whole ? [Math.min(aspect, shape), Math.min(1, aspect / shape)] : [aspect, 1];
+    const clear: PlannedPicture = { ...picture, shows: { what: 'clear', of: 0 } };
+    const copy: PassCopy = {
+      shift: 0,
+      picture: this.place(picture),
+      passes: this.placed(passes),
+      ...(source.still && { matte: { picture: this.place(clear), passes: [] } }),
+    };
+    return [{ ...pass, uniforms: { ...pass.uniforms, box: [wide / 2, high / 2] }, copies: [copy] }];
+  }
+
+  /** What acts on the subject, or on what is behind it, and the subject laid over that; without a subject both act on all. */
+  parted(picture: PlannedPicture | null, behind: readonly Pass[], subject: readonly Pass[]): Drawn {
+    const both = [...behind, ...subject];
+    if (!picture || this.subject === null || !both.length) return { picture, passes: this.placed(both) };
+    const moves = (pass: Pass): boolean => this.all.effects.get(pass.effect)?.stage !== 'colour';
+    const below = this.placed(behind);
+    const onSubject = this.placed(subject);
+    const copy: PassCopy = {
+      shift: 0,
+      picture: this.place(picture),
+      passes: onSubject,
+      // What moves the subject moves its edge.
+      matte: { picture: this.place(this.ofSubject(picture, 'matte')), passes: onSubject.filter(moves) },
+    };
+    return {
+      // Colours stay in their place: nothing of the subject is seen beside it.
+      picture: both.some(moves) ? this.ofSubject(picture, 'behind') : picture,
+      passes: [...below, { effect: 'matted', uniforms: WHOLE, copies: [copy] }],
+    };
+  }
+
+  /** The matte by itself, or the subject before black: the one times the other. Null where there is no subject. */
+  lookedAt(picture: PlannedPicture | null, looked: 'matte' | 'alone'): Drawn | null {
+    if (!picture || this.subject === null) return null;
+    const passes = looked === 'alone' ? [fadePass(this.place(picture), 1, MULTIPLY)] : [];
+    return { picture: this.ofSubject(picture, 'matte'), passes };
+  }
+
+  /** Passes that show a picture as it is where its source is shielded. */
+  shielded(picture: PlannedPicture | null): readonly Pass[] {
+    const { shields, video } = (picture && this.all.sources.get(picture.source)) ?? {};
+    if (!picture || !shields?.length || !video) return [];
+    const at = this.place(picture);
+    return shieldMasks(shields, picture, video.width / video.height, this.all.aspect).map((mask) => ({
+      ...fadePass(at, 1),
+      mask,
+    }));
+  }
+}
