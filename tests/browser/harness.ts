@@ -147,8 +147,11 @@ export const bring = (page: Page, ...files: string[]): Promise<void> =>
   page.locator('section[aria-label="Bring in"] input[type="file"][multiple]').setInputFiles(files);
 
 /** Goes to a station by its name. */
-export const station = (page: Page, name: string): Promise<void> =>
-  page.getByRole('link', { name, exact: true }).click();
+export async function station(page: Page, name: string): Promise<void> {
+  await page.getByRole('link', { name, exact: true }).click();
+  // Its panel is fetched when it is gone to: until then the main button is that of another station.
+  if (name === 'Export') await page.getByLabel('Kind of file').waitFor();
+}
 
 /** Finds the hits, and goes to their list. */
 export async function findHits(page: Page): Promise<void> {
