@@ -2,10 +2,12 @@
  * Many recordings: each is analysed, its strongest moments become a montage, and that is rendered. What is there already is
  * not made again, so that a batch that was killed goes on where it was; a recording that is broken does not stop the rest.
  */
-import { existsSync, readdirSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { basename, extname, join } from 'node:path';
-import type { AnalyseOrder, ComposeOrder, HeadlessReply, HeadlessRender, RenderOrder } from '../engine/headless.ts';
+import type { Page } from 'playwright-core';
+import type { AnalyseOrder, ComposeOrder, RenderOrder } from '../engine/headless.ts';
 import { withEngine } from './browser.ts';
+import { unwrap } from './exit.ts';
 
 /** Endings of files that are taken for recordings. */
 const ENDINGS = new Set(['.mp4', '.m4v', '.mov', '.webm', '.mkv']);
@@ -28,7 +30,6 @@ export type BatchLine =
       readonly recording: string;
       readonly state: 'done';
       readonly file: string;
-      readonly hits: number;
       readonly frames: number;
     }
   | { readonly recording: string; readonly state: 'there'; readonly file: string }
@@ -49,10 +50,14 @@ export function recordingsIn(
   });
 }
 
-const value = <T>(reply: HeadlessReply<T>): T => {
-  if (reply.ok) return reply.value;
-  throw new Error(reply.message);
-};
+/** The text of a montage of a recording's strongest moments. */
+async function composed(order: BatchOrder, page: Page, base: string, recording: string): Promise<string> {
+  const url = `${base}/media/${encodeURIComponent(recording)}`;
+  const asked = { ...order.analyse, name: recording, url };
+  const { hits } = unwrap(await page.evaluate((sent) => window.akmeon.analyse(sent), asked));
+  const best = { url, name: recording, hits, accents: order.accents, order: order.best };
+  return unwrap(await page.evaluate((sent) => window.akmeon.compose(sent), best));
+}
 
 async function one(order: BatchOrder, path: string, file: string): Promise<BatchLine> {
   const recording = basename(path);
@@ -60,25 +65,16 @@ async function one(order: BatchOrder, path: string, file: string): Promise<Batch
   if (existsSync(out) && !order.force) return { recording, state: 'there', file };
   try {
     return await withEngine({ media: new Map([[recording, path]]), out }, async (page, base) => {
-      const url = `${base}/media/${encodeURIComponent(recording)}`;
-      const asked = { ...order.analyse, name: recording, url };
-      const found = value(await page.evaluate((sent) => window.akmeon.analyse(sent), asked));
-      const best = { url, name: recording, hits: found.hits, accents: order.accents, order: order.best };
-      const text = value(await page.evaluate((sent) => window.akmeon.compose(sent), best));
-      const film = {
-        ...order.render,
-        text,
-        base,
-        names: [recording],
-        format: null,
-        width: null,
-        height: null,
-        range: null,
-      };
-      const made: HeadlessRender = value(await page.evaluate((sent) => window.akmeon.render(sent), film));
-      // Last: where the film is, its montage is too, and can be opened and worked on.
-      writeFileSync(join(order.out, `${file.slice(0, -extname(file).length)}.akmeon`), text);
-      return { recording, state: 'done', file, hits: found.hits.length, frames: made.frames };
+      const project = join(order.out, `${basename(file, extname(file))}.akmeon`);
+      // A montage that is there was perhaps worked on: it is rendered as it is.
+      const kept = existsSync(project) && !order.force;
+      const text = kept ? readFileSync(project, 'utf8') : await composed(order, page, base, recording);
+      // First: where the film is, its montage is too.
+      if (!kept) writeFileSync(project, text);
+      const shape = { format: null, width: null, height: null, range: null };
+      const film = { ...order.render, ...shape, text, base, names: [recording] };
+      const { frames } = unwrap(await page.evaluate((sent) => window.akmeon.render(sent), film));
+      return { recording, state: 'done', file, frames };
     });
   } catch (error) {
     return { recording, state: 'failed', why: error instanceof Error ? error.message : String(error) };

@@ -3,9 +3,10 @@ import { existsSync, readFileSync, realpathSync, statSync, accessSync, constants
 import { basename, dirname, join, resolve, sep } from 'node:path';
 import { parseArgs } from 'node:util';
 import { CONTENTS, HIT_KINDS, type Content } from '../core/document/types.ts';
-import type { AnalyseOrder, HeadlessReply, HeadlessAnalysis, HeadlessRender } from '../engine/headless.ts';
+import type { AnalyseOrder, HeadlessAnalysis, HeadlessRender } from '../engine/headless.ts';
 import { batch } from './batch.ts';
 import { withEngine } from './browser.ts';
+import { Exit, unwrap } from './exit.ts';
 
 const USAGE = [
   'use: akmeon analyse FILE [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1]',
@@ -14,21 +15,11 @@ const USAGE = [
   '| akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--format NAME] [--width W --height H]',
   '[--as KIND] [--copy] [--frames FROM,TO] [--sound aac|opus|none] [--renderer gpu|cpu] [--force]',
   '| akmeon batch FOLDER --out FOLDER [--accents FILE,…] [--profile FILE] [--kinds LIST] [--min-confidence 0-1]',
-  '[--around BEFORE,AFTER] [--longest SECONDS] [--as KIND] [--sound aac|opus|none] [--at-once N] [--force]',
+  '[--around BEFORE,AFTER] [--longest SECONDS] [--as KIND] [--copy] [--sound aac|opus|none] [--at-once N] [--force]',
 ].join(' ');
 
 /** What may be said of a recording; saying nothing is leaving it out. */
 const ASKED_CONTENTS: readonly Content[] = CONTENTS.filter((content) => content !== 'unsaid');
-
-/** 2 wrong use, 3 unreadable or unsupported input, 4 failed. */
-class Exit extends Error {
-  constructor(
-    readonly code: 2 | 3 | 4,
-    message: string,
-  ) {
-    super(message);
-  }
-}
 
 function options() {
   try {
@@ -90,11 +81,6 @@ function readable(path: string): string {
   const whole = resolve(path);
   if (!existsSync(whole) || !statSync(whole).isFile()) throw new Exit(3, `${path}: no such file`);
   return whole;
-}
-
-function unwrap<T>(reply: HeadlessReply<T>): T {
-  if (reply.ok) return reply.value;
-  throw new Exit(reply.input ? 3 : 4, reply.message);
 }
 
 /** Not part of the answer, but to be known. */

@@ -7,7 +7,7 @@ import { basename, join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { emptyMontage, DEFAULT_GRID, type Montage } from '../../src/core/document/types.ts';
 import { writeAccents } from '../../src/core/document/accents.ts';
-import { readMontage } from '../../src/core/document/akmeon.ts';
+import { readMontage, writeMontage } from '../../src/core/document/akmeon.ts';
 import { STARTER_ACCENTS } from '../../src/effects/starters.ts';
 import { at, fixture, HAS_FFMPEG, startParts } from './harness.ts';
 
@@ -301,6 +301,9 @@ describe('a batch', () => {
     const rows = (name: string) => readMontage(readFileSync(join(out, name), 'utf8'));
     expect(rows('two.akmeon').clips).toEqual(montage.clips);
     await rm(join(out, 'two.mp4'));
+    // Worked on since: it is rendered as it was left.
+    const mended = writeMontage({ ...montage, name: 'mended' });
+    await writeFile(join(out, 'two.akmeon'), mended.replaceAll('one.mp4', 'two.mp4'));
     const before = createHash('sha256')
       .update(readFileSync(join(out, 'one.mp4')))
       .digest('hex');
@@ -310,6 +313,7 @@ describe('a batch', () => {
         .update(readFileSync(join(out, 'one.mp4')))
         .digest('hex'),
     ).toBe(before);
+    expect(rows('two.akmeon').name).toBe('mended');
     expect(akmeon('batch', 'films', '--out', 'films').status).toBe(2);
     expect(akmeon('batch', 'nowhere', '--out', 'cut').status).toBe(3);
     expect(akmeon('batch', 'cut', '--out', 'films', '--around', '1').status).toBe(2);

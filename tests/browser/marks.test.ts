@@ -167,6 +167,8 @@ describe('marks', () => {
     await page.getByLabel('What is exported').selectOption('range');
     await page.getByLabel('Frames a second').selectOption({ label: '24, constant' });
     await page.getByText(/own rate and shape/).waitFor();
+    for (const name of ['Export WebM', 'Choose where to write…'])
+      expect(await page.getByRole('button', { name }).isDisabled()).toBe(true);
     expect(bench.troubles).toEqual([]);
     await page.close();
   });

@@ -11,7 +11,6 @@ import {
   expectedSize,
   exportKind,
   soundIn,
-  type ExportOptions,
   type RendererChoice,
 } from '../../engine/index.ts';
 import { jobs } from '../stores/jobs.ts';
@@ -66,31 +65,15 @@ export function ExportPanel() {
   const bitrate = way.megabits === null ? undefined : way.megabits * 1e6;
   const orders = wanted.flatMap(({ id, width, height }): Ordered[] => {
     const size = lines === null ? { width, height } : sizeOf({ width, height }, lines);
-    const options: ExportOptions = {
-      ...size,
-      timing,
-      sound,
-      renderer,
-      kind: kind.id,
-      quality,
-      bitrate,
-      copy: way.copy,
-    };
+    const options = { ...size, timing, sound, renderer, kind: kind.id, quality, bitrate, copy: way.copy };
     return ranges.map(({ part, range }) => ({ format: id, part, options: { ...options, range } }));
   });
   // Ranges are frames of the montage's own rate and shape.
   const cannotPart = parts.kind !== 'whole' && (rate !== 'montage' || wanted.some(({ id }) => id !== null));
-  const seconds = ranges.reduce(
-    (sum, { range }) => sum + (range ? (range.to - range.from) / line.fps : line.duration),
-    0,
-  );
-  const expected = orders.length
-    ? wanted.reduce((sum, { width, height }) => {
-        const size = lines === null ? { width, height } : sizeOf({ width, height }, lines);
-        const bits = bitrate ?? bitrateFor(kind, size.width, size.height, line.fps, quality);
-        return sum + expectedSize(seconds, bits, sound);
-      }, 0)
-    : 0;
+  const expected = orders.reduce((sum, { options: { width, height, range } }) => {
+    const seconds = range ? (range.to - range.from) / line.fps : line.duration;
+    return sum + expectedSize(seconds, bitrate ?? bitrateFor(kind, width, height, line.fps, quality), sound);
+  }, 0);
   const montageRate = settings.timing.mode === 'constant' ? settings.timing.rate : line.rate;
   const running = state.phase === 'running';
   /** The finished file, while the montage is as it was exported. */
@@ -259,7 +242,11 @@ export function ExportPanel() {
           </button>
         )}
         {!running && orders.length === 1 && 'showSaveFilePicker' in window && (
-          <button className="key justify-center" disabled={line.count === 0} onClick={() => void choosePlace()}>
+          <button
+            className="key justify-center"
+            disabled={line.count === 0 || cannotPart}
+            onClick={() => void choosePlace()}
+          >
             Choose where to write…
           </button>
         )}

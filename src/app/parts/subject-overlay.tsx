@@ -14,11 +14,14 @@ const CLOSES = 0.015;
 
 export function SubjectOverlay() {
   const derived = useDerived();
-  const { subject: id, drawing, playing, playhead } = useView();
+  const id = useView((s) => s.subject);
+  const drawing = useView((s) => s.drawing);
+  // Played pictures are not drawn on.
+  const frame = useView((s) => (s.playing ? -1 : s.playhead));
   const [drawn, setDrawn] = useState<readonly Point[]>([]);
   const [picked, setPicked] = useState<{ path: string; points: ReadonlySet<number> } | null>(null);
   const drag = useRef<{ from: Point; points: PathPoints; chosen: ReadonlySet<number>; gesture: string } | null>(null);
-  const shown = derived && !playing ? shownAt(derived, playhead) : null;
+  const shown = derived && frame >= 0 ? shownAt(derived, frame) : null;
   if (!shown || shown.source.id !== id) return null;
   const { source, t } = shown;
   const onScreen = (event: PointerEvent | React.MouseEvent): Point => {
