@@ -41,9 +41,8 @@ import { wave } from './move/wave.ts';
 import { shrink } from './shrink.ts';
 import { blink } from './time/blink.ts';
 import { freeze } from './time/freeze.ts';
-import { laid, laidClear, layer } from './time/layer.ts';
+import { laid, layer, matted } from './time/layer.ts';
 import { overlay } from './time/overlay.ts';
-import { matted, pasted } from './time/pasted.ts';
 import { stutter } from './time/stutter.ts';
 import { sweep } from './time/sweep.ts';
 import { trail } from './time/trail.ts';
@@ -97,19 +96,7 @@ export const EFFECTS: EffectRegistry = new Map(EFFECT_LIST.map((effect) => [effe
 
 /** Kernels that effects are drawn with, their own ones included. */
 export const KERNELS: ReadonlyMap<string, Kernel> = new Map(
-  [
-    ...EFFECT_LIST.filter((e) => e.glsl),
-    adapted,
-    smear,
-    shrink,
-    gauss,
-    flow,
-    bright,
-    lit,
-    overlay,
-    pasted,
-    matted,
-    laid,
-    laidClear,
-  ].map((kernel) => [kernel.id, kernel]),
+  [...EFFECT_LIST.filter((e) => e.glsl), adapted, smear, shrink, gauss, flow, bright, lit, overlay, matted, laid].map(
+    (kernel) => [kernel.id, kernel],
+  ),
 );

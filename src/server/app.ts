@@ -5,7 +5,7 @@ import { randomBytes } from 'node:crypto';
 import { open, rename, rm, type FileHandle } from 'node:fs/promises';
 import { STATUS_CODES } from 'node:http';
 import { extname, join } from 'node:path';
-import { copies } from './copies.ts';
+import { copies, MOST_PIECE } from './copies.ts';
 
 export interface ServerFolders {
   /** The built app. */
@@ -132,9 +132,6 @@ function serveMedia(request: Request, response: Response, next: NextFunction): v
     if (error && !response.headersSent) next(error);
   });
 }
-
-/** Bytes of one piece of a result, and how far it may lie past what was written before. */
-const MOST_PIECE = 64 << 20;
 
 /** A result while it is written, under a name of its own beside the one it takes when whole. */
 interface Growing {

@@ -10,8 +10,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 
-/** Bytes of one piece, of a whole file, and the times its size that must be free on the disk. */
-const MOST_PIECE = 64 << 20;
+/** Bytes of one piece of a file that comes or goes. */
+export const MOST_PIECE = 64 << 20;
+/** Bytes of a whole file, and the times its size that must be free on the disk. */
 const MOST_FILE = 256 * 2 ** 30;
 const ROOM = 2.5;
 /** Milliseconds that a copy nobody asks for is kept. */

@@ -1,10 +1,9 @@
 /** The parts that a source's subject is cut out by, its edge, and how it is looked at. */
 import { Pipette, Trash2 } from 'lucide-react';
 import { PATH_DEEDS, type Source, type Subject, type SubjectKey } from '../../core/document/types.ts';
-import { subjectPathAt } from '../../core/subject/matte.ts';
 import { Choice } from '../parts/choice.tsx';
 import { changePath, changeSubject, followPath, KEY, subjectShown } from '../stores/subject.ts';
-import { notice, useView } from '../stores/view.ts';
+import { useView } from '../stores/view.ts';
 
 const DEEDS = { adds: 'belongs to it', takes: 'does not', 'keeps within': 'nothing beyond it does' } as const;
 const VIEWS = { seen: 'as it is', matte: 'the matte', alone: 'before black' } as const;
@@ -17,8 +16,7 @@ export function SubjectCard({ source }: { source: Source }) {
   const setKey = (part: Partial<SubjectKey>, group?: string): void =>
     changeSubject(source.id, (s) => ({ ...s, key: { ...KEY, ...s.key, ...part } }), group && `subject-${group}`);
   const waitFor = (what: 'path' | 'colour'): void => {
-    if (!subjectShown(source.id)) return notice(`Bring ${source.name} to the playhead first.`, 'error');
-    useView.setState({ drawing: drawing === what ? null : what });
+    if (subjectShown(source)) useView.setState({ drawing: drawing === what ? null : what });
   };
   const slider = (
     label: string,
@@ -47,12 +45,6 @@ export function SubjectCard({ source }: { source: Source }) {
     slider(label, subject![name], limits, (value) =>
       changeSubject(source.id, (s: Subject) => ({ ...s, [name]: value }), `subject-edge-${name}`),
     );
-  const follow = (id: string): void => {
-    const path = subject?.paths.find((one) => one.id === id);
-    const shown = subjectShown(source.id);
-    if (path && shown) void followPath(source, path, subjectPathAt(path, shown.t));
-    else notice(`Bring ${source.name} to the playhead first.`, 'error');
-  };
   return (
     <div className="mt-1 flex flex-col gap-1 rounded-md border border-rope p-2" data-subject>
       <div className="flex flex-wrap gap-1">
@@ -136,7 +128,7 @@ export function SubjectCard({ source }: { source: Source }) {
             className="key px-1 py-0"
             aria-label={`Follow outline ${i + 1} of ${source.name}`}
             title="Through the clip, from the playhead both ways, as far as it is recognised"
-            onClick={() => follow(path.id)}
+            onClick={() => void followPath(source, path)}
           >
             Follow
           </button>

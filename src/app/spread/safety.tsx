@@ -1,13 +1,11 @@
 /** Flashes a second over the whole montage, counted on request: it takes as long as looking through it. */
 import { useState } from 'react';
 import type { FlashCount } from '../../core/accents/flashes.ts';
-import { isCancelled, proxy, sentence, type Measured } from '../../engine/index.ts';
 import { FlashLine } from '../parts/flash-line.tsx';
 import { seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
-import { frameServer } from '../stores/media.ts';
-import { jobs } from '../stores/jobs.ts';
-import { notice, usePreferences } from '../stores/view.ts';
+import { countFlashes } from '../stores/flashes.ts';
+import { usePreferences } from '../stores/view.ts';
 
 export function Safety() {
   const derived = useDerived();
@@ -15,23 +13,9 @@ export function Safety() {
   const [counted, setCounted] = useState<{ montage: unknown; flashes: FlashCount } | null>(null);
   if (!derived || derived.line.count === 0) return null;
   const { montage, line } = derived;
-  const count = (): void => {
-    void jobs
-      .run({ kind: 'count', owner: montage.id, label: 'Counting flashes' }, (job) => {
-        job.signal.addEventListener('abort', () => void frameServer().stopMeasuring());
-        return frameServer().measure(
-          0,
-          line.count - 1,
-          { plain: false },
-          proxy((share: number) => job.progress(share)),
-        );
-      })
-      .then(
-        ({ flashes }: Measured) => setCounted({ montage, flashes }),
-        (error: unknown) => {
-          if (!isCancelled(error)) notice(sentence(error), 'error');
-        },
-      );
+  const count = async (): Promise<void> => {
+    const flashes = await countFlashes(derived);
+    if (flashes) setCounted({ montage, flashes });
   };
   return (
     <section aria-label="Flash count" className="flex flex-col gap-1">
@@ -49,7 +33,7 @@ export function Safety() {
           />
           dim pictures
         </label>
-        <button className="key py-0.5" onClick={count}>
+        <button className="key py-0.5" onClick={() => void count()}>
           Count them
         </button>
       </div>

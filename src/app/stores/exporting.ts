@@ -19,7 +19,7 @@ import {
 import { jobs } from './jobs.ts';
 import { useMedia, mediaLocations } from './media.ts';
 import { useMontage } from './montage.ts';
-import { plainName } from './opening.ts';
+import { fileNameOf } from './opening.ts';
 import { notice } from './view.ts';
 
 export interface ExportedFile {
@@ -53,9 +53,7 @@ export const useExport = create<{ state: State }>(() => ({ state: { phase: 'idle
 
 /** The name of a montage's file, or of one of its formats. */
 export const fileName = (name: string, format = '', kind?: string): string =>
-  `${plainName(`${name} ${format.replace(':', '-')}`.trim())
-    .replace(/\s+/g, '-')
-    .toLowerCase()}.${exportKind(kind).extension}`;
+  `${fileNameOf(name, format.replace(':', '-'))}.${exportKind(kind).extension}`;
 
 type ResultFile = Awaited<ReturnType<typeof resultFile>>;
 /** The last results of this tab in the browser's storage. */

@@ -3,11 +3,11 @@ import { tooMany, type FlashCount } from '../../core/accents/flashes.ts';
 import type { Placement } from '../../core/accents/placements.ts';
 import { timecode } from '../../core/base/time.ts';
 import { together, type Edit } from '../../core/document/edits.ts';
-import { isCancelled, sentence, startFrameServer } from '../../engine/index.ts';
-import { derivedNow } from './derived.ts';
-import { jobs } from './jobs.ts';
+import { proxy, startFrameServer } from '../../engine/index.ts';
+import { derivedNow, type Derived } from './derived.ts';
+import { jobs, say } from './jobs.ts';
 import { changePlacement } from './laying.ts';
-import { mediaLocations, useMedia } from './media.ts';
+import { frameServer, mediaLocations, useMedia } from './media.ts';
 import { edit, useMontage } from './montage.ts';
 import { notice, useView } from './view.ts';
 
@@ -16,6 +16,20 @@ const HALVINGS = 5;
 const MOST_ROUNDS = 60;
 
 const said = ({ general, red }: FlashCount): string => `${general} general and ${red} red`;
+
+/** Counts the flashes of the montage that is looked at; it takes as long as looking through it. Null: cancelled, or it failed. */
+export function countFlashes({ montage, line }: Derived): Promise<FlashCount | null> {
+  return jobs
+    .run({ kind: 'count', owner: montage.id, label: 'Counting flashes' }, async (job) => {
+      job.signal.addEventListener('abort', () => void frameServer().stopMeasuring());
+      const progress = proxy((share: number) => job.progress(share));
+      return (await frameServer().measure(0, line.count - 1, { plain: false }, progress)).flashes;
+    })
+    .catch((error: unknown) => {
+      say(error);
+      return null;
+    });
+}
 
 /** Measures the whole montage and softens what is over the limit, in one step of undo. */
 export async function softenFlashes(): Promise<void> {
@@ -51,10 +65,8 @@ export async function softenFlashes(): Promise<void> {
         };
         if (!here.length || !(await calm(0))) {
           for (const [p, intensity] of old) set.set(p, intensity);
-          notice(
-            `Around ${timecode(line.frameAt(now.at), line.rate)} it is not the accents on hits that flash: look at the footage and the beds there.`,
-            'error',
-          );
+          const at = timecode(line.frameAt(now.at), line.rate);
+          notice(`Not the accents on hits flash around ${at}: look at the footage and the beds there.`, 'error');
           break;
         }
         let [low, high] = [0, 1];
@@ -76,13 +88,13 @@ export async function softenFlashes(): Promise<void> {
       if (useMontage.getState().montage !== montage)
         return notice('The montage was changed meanwhile: soften it again.', 'error');
       edit(together(softened.map(([placement, intensity]) => changePlacement(placement, { intensity }))));
-      const least = Math.min(...softened.map(([, intensity]) => intensity));
+      const least = Math.round(100 * Math.min(...softened.map(([, intensity]) => intensity)));
+      const many = softened.length === 1 ? 'placement is' : 'placements are';
+      const came = `${said(now)} flashes within a second instead of ${said(before)}`;
       notice(
-        `${softened.length} ${softened.length === 1 ? 'placement is' : 'placements are'} softened, the most to ${Math.round(least * 100)} %: ${said(now)} flashes within a second instead of ${said(before)}. Undo takes it back.`,
+        `${softened.length} ${many} softened, the most to ${least} %: ${came}. Undo takes it back.`,
         tooMany(now) ? 'error' : 'note',
       );
     })
-    .catch((error: unknown) => {
-      if (!isCancelled(error)) notice(sentence(error), 'error');
-    });
+    .catch(say);
 }

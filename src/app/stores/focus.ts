@@ -4,10 +4,10 @@ import type { Hit, Point, Source } from '../../core/document/types.ts';
 import type { PlannedPicture } from '../../core/accents/plan.ts';
 import { focusAt, inOutput, inPicture } from '../../core/timeline/framing.ts';
 import { carries } from '../../core/document/hits.ts';
-import { isCancelled, proxy, sentence } from '../../engine/index.ts';
+import { proxy } from '../../engine/index.ts';
 import { chosenNow } from './actions.ts';
 import { derivedNow, type Derived } from './derived.ts';
-import { jobs } from './jobs.ts';
+import { jobs, say } from './jobs.ts';
 import { frameServer } from './media.ts';
 import { edit, editMontage } from './montage.ts';
 import { notice, useView } from './view.ts';
@@ -68,10 +68,6 @@ export function clearFocus(): void {
 /** Frames before and after a hit in which a moving focus is followed. */
 const FOLLOWED_BEFORE = 15;
 const FOLLOWED_AFTER = 60;
-
-const say = (error: unknown): void => {
-  if (!isCancelled(error)) notice(sentence(error), 'error');
-};
 
 /** Follows the chosen hit's focus through the frames around it. */
 export async function followFocus(): Promise<void> {

@@ -14,7 +14,7 @@ import {
 import { jobs } from './jobs.ts';
 import { mediaLocations, useMedia } from './media.ts';
 import { edit, useMontage } from './montage.ts';
-import { plainName } from './opening.ts';
+import { fileNameOf } from './opening.ts';
 import { notice } from './view.ts';
 
 /** `of`: the montage that was measured; after an edit it is an older state. */
@@ -74,7 +74,7 @@ export async function exportWave(options: WaveOptions): Promise<void> {
     const file = await resultFile();
     try {
       await api.wave(jobOf(montage), options, { kind: 'stored', handle: file.handle });
-      const name = `${plainName(montage.name).replace(/\s+/g, '-').toLowerCase()}-${options.what}.wav`;
+      const name = `${fileNameOf(montage.name)}-${options.what}.wav`;
       const url = URL.createObjectURL(await file.handle.getFile());
       const link = document.createElement('a');
       Object.assign(link, { href: url, download: name });

@@ -6,23 +6,22 @@ import type { Clip } from '../../core/document/types.ts';
 import { carries } from '../../core/document/hits.ts';
 import { boundsOf } from '../../core/timeline/row.ts';
 import { EFFECTS } from '../../effects/index.ts';
-import { isCancelled, sentence } from '../../engine/index.ts';
+import { sentence } from '../../engine/index.ts';
 import { kindName } from '../parts/kinds.ts';
 import { derivedNow } from './derived.ts';
-import { jobs } from './jobs.ts';
+import { countFlashes } from './flashes.ts';
+import { jobs, say } from './jobs.ts';
 import { measureLevels, useLevels } from './levels.ts';
+import { sayTaken } from './marks.ts';
 import { frameServer } from './media.ts';
 import { edit, useMontage } from './montage.ts';
-import { plainName, saveFile } from './opening.ts';
+import { fileNameOf, saveFile } from './opening.ts';
 import { notice, useView } from './view.ts';
 
 const formats = () => import('../../core/formats/index.ts');
 
-const named = (name: string, what: string): string =>
-  `${plainName(`${name} ${what}`).replace(/\s+/g, '-').toLowerCase()}`;
-
 function save(data: BlobPart, what: string, ending: string, mime: string): void {
-  const name = `${named(useMontage.getState().montage!.name, what)}.${ending}`;
+  const name = `${fileNameOf(useMontage.getState().montage!.name, what)}.${ending}`;
   saveFile(new Blob([data], { type: mime }), name);
   notice(`${name} is in the downloads.`);
 }
@@ -50,23 +49,16 @@ export async function saveReport(): Promise<void> {
   const { montage, line } = derived;
   if (useLevels.getState().of !== montage) await measureLevels();
   const { levels, of } = useLevels.getState();
-  await jobs
-    .run({ kind: 'levels', owner: montage.id, label: 'Looking for flashes' }, async (job) => {
-      job.signal.addEventListener('abort', () => void frameServer().stopMeasuring());
-      const { flashes } = await frameServer().measure(0, line.count - 1, { plain: false });
-      if (job.signal.aborted) return;
-      const report = {
-        montage: montage.name,
-        frames: line.count,
-        seconds: line.duration,
-        loudness: of === montage ? levels : null,
-        flashes: { ...flashes, limit: 'three a second (WCAG 2.2, SC 2.3.1)' },
-      };
-      save(`${JSON.stringify(report, null, 1)}\n`, 'report', 'json', 'application/json');
-    })
-    .catch((error: unknown) => {
-      if (!isCancelled(error)) notice(sentence(error), 'error');
-    });
+  const flashes = await countFlashes(derived);
+  if (!flashes) return;
+  const report = {
+    montage: montage.name,
+    frames: line.count,
+    seconds: line.duration,
+    loudness: of === montage ? levels : null,
+    flashes: { ...flashes, limit: 'three a second (WCAG 2.2, SC 2.3.1)' },
+  };
+  save(`${JSON.stringify(report, null, 1)}\n`, 'report', 'json', 'application/json');
 }
 
 const png = (canvas: OffscreenCanvas): Promise<Blob> => canvas.convertToBlob({ type: 'image/png' });
@@ -123,9 +115,7 @@ export async function saveContactSheet(): Promise<void> {
       if (hits.length > shown.length)
         notice(`The sheet shows the first ${shown.length} of ${hits.length} hits.`, 'error');
     })
-    .catch((error: unknown) => {
-      if (!isCancelled(error)) notice(sentence(error), 'error');
-    });
+    .catch(say);
 }
 
 /** The row of clips as another program's timeline. What that cannot hold is said. */
@@ -182,10 +172,7 @@ export async function readRowFile(file: File): Promise<void> {
       ...left.slice(0, NAMED + 1),
       ...(left.length > NAMED + 1 ? [`and ${left.length - NAMED - 1} more`] : []),
     ];
-    notice(
-      `${clips.length} ${clips.length === 1 ? 'clip is' : 'clips are'} in the row from ${file.name}.${said.length ? ` Not taken over: ${said.join('; ')}.` : ''}`,
-      said.length ? 'error' : 'note',
-    );
+    sayTaken(`${clips.length} ${clips.length === 1 ? 'clip is' : 'clips are'} in the row from ${file.name}.`, said);
   } catch (error) {
     if (!(error instanceof MarksError)) throw error;
     notice(`${file.name}: ${error.message}`, 'error');

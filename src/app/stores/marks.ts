@@ -1,9 +1,10 @@
 /** Marks of other programs in, kept hits out. What reads and writes them is fetched when it is asked for. */
 import { nanoid } from 'nanoid';
 import type { Hit } from '../../core/document/types.ts';
+import { carries } from '../../core/document/hits.ts';
 import { derivedNow } from './derived.ts';
 import { edit } from './montage.ts';
-import { plainName, saveFile } from './opening.ts';
+import { fileNameOf, saveFile } from './opening.ts';
 import { notice } from './view.ts';
 
 const formats = () => import('../../core/formats/index.ts');
@@ -39,6 +40,10 @@ async function withoutSamples(file: File): Promise<Blob> {
 
 /** Lines that are named one by one. */
 const NAMED = 3;
+
+/** Says what was taken over from a file, and what of it was not. */
+export const sayTaken = (taken: string, lost: readonly string[]): void =>
+  lost.length ? notice(`${taken} Not taken over: ${lost.join('; ')}.`, 'error') : notice(taken);
 
 /** Sets a hit wherever a file has a mark that the row shows; what cannot be taken over is said by line. */
 export async function readMarksFile(file: File): Promise<void> {
@@ -79,10 +84,7 @@ export async function readMarksFile(file: File): Promise<void> {
       ...left.slice(0, NAMED).map(({ line: at, why }) => `line ${at}: ${why}`),
       ...(left.length > NAMED ? [`and ${left.length - NAMED} more lines`] : []),
     ];
-    notice(
-      `${set.length} ${set.length === 1 ? 'hit is' : 'hits are'} set from ${file.name}.${lost.length ? ` Not taken over: ${lost.join('; ')}.` : ''}`,
-      lost.length ? 'error' : 'note',
-    );
+    sayTaken(`${set.length} ${set.length === 1 ? 'hit is' : 'hits are'} set from ${file.name}.`, lost);
   } catch (error) {
     if (!(error instanceof MarksError)) throw error;
     notice(`${file.name}: ${error.message}`, 'error');
@@ -97,11 +99,11 @@ export async function writeMarksFile(id: string): Promise<void> {
   if (!derived || !format) return;
   const { line, montage, everywhere } = derived;
   const marks = everywhere
-    .filter(({ hit }) => hit.kind !== 'join' && (hit.state === 'kept' || hit.state === 'made'))
+    .filter(({ hit }) => hit.kind !== 'join' && carries(hit))
     .map(({ hit, frame }) => ({ t: line.timeOf(frame), kind: hit.kind, strength: hit.strength }))
     .sort((a, b) => a.t - b.t);
   if (!marks.length) return notice('No hit is kept: there is nothing to write.', 'error');
-  const name = `${plainName(montage.name).replace(/\s+/g, '-').toLowerCase()}.${format.extensions[0]!}`;
+  const name = `${fileNameOf(montage.name)}.${format.extensions[0]!}`;
   const text = format.write(marks, line.rate, montage.name);
   const data = format.binary ? Uint8Array.from(text, (letter) => letter.charCodeAt(0)) : text;
   saveFile(new Blob([data], { type: format.mime }), name);

@@ -189,6 +189,10 @@ export const saveProject = (montage: Montage): void =>
 export const saveText = (text: string, name: string): void =>
   saveFile(new Blob([text], { type: 'application/json' }), name);
 
+/** A file's name of these words: small letters, joined. */
+export const fileNameOf = (...words: readonly string[]): string =>
+  plainName(words.join(' ').trim()).replace(/\s+/g, '-').toLowerCase();
+
 /** Gives a file to the browser's downloads. */
 export function saveFile(file: Blob, name: string): void {
   const url = URL.createObjectURL(file);

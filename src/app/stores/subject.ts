@@ -3,11 +3,12 @@ import { nanoid } from 'nanoid';
 import { updateSource } from '../../core/document/edits.ts';
 import { LIMITS } from '../../core/document/limits.ts';
 import type { Montage, Point, Source, Subject, SubjectKey, SubjectPath } from '../../core/document/types.ts';
-import { isCancelled, proxy, sentence } from '../../engine/index.ts';
+import { proxy } from '../../engine/index.ts';
+import { subjectPathAt } from '../../core/subject/matte.ts';
 import { seek } from './actions.ts';
 import { derivedNow } from './derived.ts';
 import { shownAt, type Shown } from './focus.ts';
-import { jobs } from './jobs.ts';
+import { jobs, say } from './jobs.ts';
 import { frameServer } from './media.ts';
 import { edit, editMontage } from './montage.ts';
 import { notice, useView } from './view.ts';
@@ -74,11 +75,13 @@ export const KEY: SubjectKey = {
   invert: false,
 };
 
-/** What stands at the playhead, where that is this source. */
-export function subjectShown(source: string): Shown | null {
+/** What stands at the playhead; where that is another source than this one, it is asked for. */
+export function subjectShown({ id, name }: Source): Shown | null {
   const derived = derivedNow();
   const shown = derived && shownAt(derived, useView.getState().playhead);
-  return shown?.source.id === source ? shown : null;
+  if (shown?.source.id === id) return shown;
+  notice(`Bring ${name} to the playhead first.`, 'error');
+  return null;
 }
 
 /** Keys the colour at a place of the shown picture, shares of it. */
@@ -98,13 +101,14 @@ export async function pickColour(source: Source, { x, y }: Point): Promise<void>
  * Follows a path from the playhead both ways, as far as the clip goes or as another key was set by hand, and stops where it
  * is lost.
  */
-export async function followPath(source: Source, path: SubjectPath, points: PathPoints): Promise<void> {
+export async function followPath(source: Source, path: SubjectPath): Promise<void> {
   const derived = derivedNow();
-  const shown = subjectShown(source.id);
+  const shown = subjectShown(source);
   const span = derived?.line.spanAt(useView.getState().playhead);
   const times = derived?.media.get(source.id);
   const owner = derived?.montage.id;
-  if (!shown || !span || !times || !owner) return notice(`Bring ${source.name} to the playhead first.`, 'error');
+  if (!shown || !span || !times || !owner) return;
+  const points = subjectPathAt(path, shown.t);
   const at = shown.picture.frame;
   const byHand = path.keys.filter(({ found, t }) => !found && Math.abs(t - shown.t) > SAME).map(({ t }) => t);
   const { clip } = span;
@@ -165,9 +169,7 @@ export async function followPath(source: Source, path: SubjectPath, points: Path
         'error',
       );
     })
-    .catch((error: unknown) => {
-      if (!isCancelled(error)) notice(sentence(error), 'error');
-    });
+    .catch(say);
 }
 
 const held = (v: number): number => Math.round(Math.min(4.9, Math.max(-3.9, v)) * 1e5) / 1e5;

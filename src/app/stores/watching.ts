@@ -4,24 +4,11 @@ import { nanoid } from 'nanoid';
 import { addWatch } from '../../core/document/edits.ts';
 import type { Region, Source, Watch } from '../../core/document/types.ts';
 import type { Sought, WatchSignal } from '../../core/finding/watch/watch.ts';
-import {
-  isCancelled,
-  keepWatch,
-  keptWatch,
-  proxy,
-  sentence,
-  startAnalyser,
-  watchKey,
-  type MediaLocation,
-} from '../../engine/index.ts';
-import { jobs } from './jobs.ts';
+import { keepWatch, keptWatch, proxy, startAnalyser, watchKey, type MediaLocation } from '../../engine/index.ts';
+import { jobs, say } from './jobs.ts';
 import { isOpen, mediaLocations, useMedia } from './media.ts';
 import { editMontage, useMontage } from './montage.ts';
 import { notice } from './view.ts';
-
-const say = (error: unknown): void => {
-  if (!isCancelled(error)) notice(sentence(error), 'error');
-};
 
 /** Takes a rectangle of the picture at a source time as something to watch for, and looks for it at once. */
 export async function watchFor(

@@ -1,9 +1,9 @@
 /** Working copies of footage that this browser cannot decode, made by the server's ffmpeg. */
-import { EngineError, isCancelled, sentence } from '../../engine/index.ts';
+import { EngineError } from '../../engine/index.ts';
 import { bringIn } from './bring-in.ts';
-import { jobs } from './jobs.ts';
+import { jobs, say } from './jobs.ts';
 import { useMontage } from './montage.ts';
-import { notice, useView } from './view.ts';
+import { useView } from './view.ts';
 
 export const letGo = (file: File): void =>
   useView.setState(({ refused }) => ({ refused: refused.filter((one) => one.file !== file) }));
@@ -64,6 +64,6 @@ export async function makeCopy(file: File): Promise<void> {
     letGo(file);
     await bringIn([{ file: copy, handle: null }]);
   } catch (error) {
-    if (!isCancelled(error)) notice(sentence(error), 'error');
+    say(error);
   }
 }

@@ -14,7 +14,10 @@ export interface PlannedPicture extends Framed {
   readonly frame: number;
   /** Another frame of the source that is mixed in. */
   readonly mixed?: Mixed;
-  /** The matte of its subject instead of it, the picture without its subject, or how far a still is not clear; `of` tells one subject from another. */
+  /**
+   * The matte of its subject instead of it, the picture without its subject, or how far a still is not clear; `of` tells
+   * one subject from another.
+   */
   readonly shows?: { readonly what: 'matte' | 'behind' | 'clear'; readonly of: number };
 }
 
@@ -34,7 +37,7 @@ export interface LayerSources {
 }
 
 /** In its place and size, all of it. */
-const WHOLE = { place: [0, 0, 1], opacity: 1 };
+const WHOLE = { place: [0, 0, 1, 0], turn: [1, 0], blend: [1, 0] };
 /** The number of multiplying among the overlay's blends. */
 const MULTIPLY = 5;
 
@@ -134,7 +137,7 @@ export class FrameLayers {
     return {
       // Colours stay in their place: nothing of the subject is seen beside it.
       picture: both.some(moves) ? this.ofSubject(picture, 'behind') : picture,
-      passes: [...below, { effect: 'matted', uniforms: WHOLE, copies: [copy] }],
+      passes: [...below, { effect: 'matted', uniforms: { ...WHOLE, box: [this.all.aspect / 2, 0.5] }, copies: [copy] }],
     };
   }
 

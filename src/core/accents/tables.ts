@@ -2,7 +2,6 @@
 import Papa from 'papaparse';
 import { timecode } from '../base/time.ts';
 import type { Accent } from '../document/types.ts';
-import { everyUse } from '../document/uses.ts';
 import type { EffectRegistry } from './effect-spec.ts';
 import { shownValues } from './passes.ts';
 import { ageOn } from './placements.ts';
@@ -60,16 +59,13 @@ export function envelopeTable(
   const placed = planner.placed({ accent, frame: 0, intensity: 1 });
   const every = (uses: readonly PreparedUse[]): PreparedUse[] => uses.flatMap((use) => [use, ...every(use.stack)]);
   const uses = every(placed.accent.effects).filter((use) => use.on && effects.has(use.effect));
-  const known = new Set(everyUse(accent.effects).map(({ id }) => id));
-  const parts = uses
-    .filter(({ id }) => known.has(id))
-    .flatMap((use, i) =>
-      Object.keys(effects.get(use.effect)!.params).map((param) => ({
-        use,
-        param,
-        name: `${i + 1} ${use.effect} ${param}`,
-      })),
-    );
+  const parts = uses.flatMap((use, i) =>
+    Object.keys(effects.get(use.effect)!.params).map((param) => ({
+      use,
+      param,
+      name: `${i + 1} ${use.effect} ${param}`,
+    })),
+  );
   const { before, after } = placed.accent;
   const frames = Array.from({ length: Math.floor(after) + Math.ceil(before) + 1 }, (_, i) => {
     const frame = i - Math.ceil(before);

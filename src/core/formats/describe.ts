@@ -25,12 +25,19 @@ const marksSection = (format: MarksFormat): string =>
 export const describeFormats = (): string =>
   `${[
     '# Formats of other programs',
-    "Made by `npm run docs:formats` from `src/core/formats/`, where one entry on a list is a new format. Times are the montage's; what cannot be taken over is named by line. The examples are what Akmeon writes of a shot at 1.5 s and of a named second from 4 s on, at 30 frames a second.",
+    [
+      'Made by `npm run docs:formats` from `src/core/formats/`, where one entry on a list is a new format.',
+      "Times are the montage's; what cannot be taken over is named by line.",
+      'The examples are what Akmeon writes of a shot at 1.5 s and of a named second from 4 s on, at 30 frames a second.',
+    ].join(' '),
     '## Marks',
     'Read at Check under “Seek”, written there and at Export.',
     ...MARKS_FORMATS.map(marksSection),
     '## Rows of clips',
-    'Read at Bring in (“From a timeline”): cuts become the row where their files are at hand, by name without folder and ending; others are asked for. Written at Export. Speeds and joins are said to be left out.',
+    [
+      'Read at Bring in (“From a timeline”): cuts become the row where their files are at hand, by name without folder and',
+      'ending; others are asked for. Written at Export. Speeds and joins are said to be left out.',
+    ].join(' '),
     ...ROW_FORMATS.map((format) =>
       [`### ${format.name}`, example(format.write(CLIPS, RATE, 'Harbour Nights'))].join('\n\n'),
     ),

@@ -35,7 +35,8 @@ const SEARCH = 8;
 /** What a pixel's distance from its neighbours' vectors costs, in levels summed over a block, of large and of small ones. */
 const SMOOTH = { fine: 160, coarse: 40 } as const;
 
-const held = (v: number, size: number): number => (v < 0 ? 0 : v >= size ? size - 1 : v);
+/** The nearest pixel of a line of so many. */
+export const held = (v: number, size: number): number => (v < 0 ? 0 : v >= size ? size - 1 : v);
 
 /** A level in the memory of the kernels that compare blocks of it. */
 export interface Level extends Luma {

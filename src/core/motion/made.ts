@@ -4,7 +4,7 @@
  * M. T. Orchard, G. J. Sullivan, "Overlapped block motion compensation", IEEE Trans. Image Processing 3 (5), 1994;
  * R. Keys, "Cubic convolution interpolation for digital image processing", IEEE Trans. ASSP 29 (6), 1981.
  */
-import { CELL, fieldBetween, holds, levelsOf, spokenFor, type Field, type Level, type Luma } from './field.ts';
+import { CELL, fieldBetween, held, holds, levelsOf, spokenFor, type Field, type Level, type Luma } from './field.ts';
 import { filledIn, halfOf, keepStill, moveAround, stillIn } from './still.ts';
 
 /** Movement between two frames, both ways. */
@@ -38,8 +38,6 @@ const SMOOTH = 60;
 /** Between these a vector is given up for a mix: pixels off both fields, and levels that both frames differ by. */
 const FAR = [0.75, 2.25] as const;
 const UNLIKE = [4, 9] as const;
-
-const held = (v: number, size: number): number => (v < 0 ? 0 : v >= size ? size - 1 : v);
 
 /** The cell that holds a place. */
 const cellAt = ({ columns, rows }: Field, x: number, y: number): number =>

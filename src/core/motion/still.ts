@@ -2,7 +2,7 @@
  * What lies over a moving picture and stands still (a score, a feed, a crosshair): found pixel by pixel where nothing has
  * changed for several frames while most of the picture has, kept in its place, and never carried along with what moves.
  */
-import { CELL, type Field, type Luma } from './field.ts';
+import { CELL, held, type Field, type Luma } from './field.ts';
 
 /** Levels by which what stands still may differ from frame to frame: what a codec does to it. */
 const SAME = 3;
@@ -164,8 +164,8 @@ export function keepStill(
             plane[i] = mixed + 0.5;
             continue;
           }
-          const [fromX, fromY] = [within(x + ax, width), within(y + ay, height)];
-          const [toX, toY] = [within(x + bx, width), within(y + by, height)];
+          const [fromX, fromY] = [held(x + ax, width), held(y + ay, height)];
+          const [toX, toY] = [held(x + bx, width), held(y + by, height)];
           const [inOne, inOther] = [stands(fromX, fromY), stands(toX, toY)];
           if (inOne && inOther) plane[i] = mixed + 0.5;
           else if (inOne) plane[i] = other[toY * width + toX]!;
@@ -173,5 +173,3 @@ export function keepStill(
         }
     }
 }
-
-const within = (v: number, size: number): number => (v < 0 ? 0 : v >= size ? size - 1 : v);

@@ -1,5 +1,5 @@
 /** Another picture or clip over the picture. */
-import type { EffectSpec, Image, Kernel } from '../../core/accents/effect-spec.ts';
+import type { EffectSpec, Image, Kernel, Layer } from '../../core/accents/effect-spec.ts';
 import { angleOf, NO_KERNEL, portion, radians, share, vec } from '../helpers.ts';
 import { BLEND, blended, BLENDS } from './overlay.ts';
 
@@ -18,20 +18,20 @@ const glsl = (share: string): string => `
 }`;
 
 const reference =
-  (shared: (layers: readonly Image[], x: number, y: number) => number): Kernel['reference'] =>
+  (shared: (layers: readonly Image[], x: number, y: number, into: Float64Array) => number): Kernel['reference'] =>
   (u, source, { layers }) => {
     const [ox, oy, scale, black] = vec(u, 'place');
     const [cos, sin] = vec(u, 'turn');
     const [opacity, mode] = vec(u, 'blend');
     const [wide, high] = vec(u, 'box');
-    const b = new Float64Array(4);
+    const [b, matte] = [new Float64Array(4), new Float64Array(4)];
     return (x, y, out) => {
       source(x, y, out);
       const [dx, dy] = [x - ox!, y - oy!];
       const [qx, qy] = [(cos! * dx + sin! * dy) * scale!, (cos! * dy - sin! * dx) * scale!];
       if (Math.abs(qx) > wide! || Math.abs(qy) > high!) return;
       layers[0]!(qx, qy, b);
-      let seen = opacity! * shared(layers, qx, qy);
+      let seen = opacity! * shared(layers, qx, qy, matte);
       if (black! > 0) seen *= Math.min(1, Math.max(0, Math.max(b[0]!, b[1]!, b[2]!) / black!));
       for (let c = 0; c < 3; c++) out[c] = out[c]! * (1 - seen) + blended(mode!, out[c]!, b[c]!) * seen;
     };
@@ -47,20 +47,23 @@ export const laid: Kernel = {
   reference: reference(() => 1),
 };
 
-/** The same with a second layer that says how far the first is seen: what is clear of a picture is not. */
-export const laidClear: Kernel = {
-  id: 'laidClear',
+/** The same with a second layer that says how far the first is seen: a subject's matte, or what of a picture is not clear. */
+export const matted: Kernel = {
+  id: 'matted',
   stage: 'sample',
   taps: 1,
   uniforms: UNIFORMS,
   prelude: BLEND,
-  glsl: `\nvec4 EFFECT(LaidClear u, vec2 p) {${glsl(' * min(LAYER1(q).g, 1.0)')}`,
-  reference: reference((layers, x, y) => {
-    const matte = new Float64Array(4);
+  glsl: `\nvec4 EFFECT(Matted u, vec2 p) {${glsl(' * min(LAYER1(q).g, 1.0)')}`,
+  reference: reference((layers, x, y, matte) => {
     layers[1]!(x, y, matte);
     return Math.min(1, matte[1]!);
   }),
 };
+
+/** The kernel that lays a picture over, by whether a matte follows it. */
+export const laidBy = (layers: readonly Layer[] = []): string =>
+  layers.some((one) => one.matte) ? matted.id : laid.id;
 
 export const layer: EffectSpec = {
   id: 'layer',
@@ -137,5 +140,5 @@ export const layer: EffectSpec = {
   copies: (p, { summed }) => [
     { shift: 0, layer: { seconds: summed('speed') / 100, whole: Math.round(p['lies']!) === 1 } },
   ],
-  expand: (u, _, self) => [{ ...self, kernel: (self.layers?.length ?? 0) > 1 ? 'laidClear' : 'laid', uniforms: u }],
+  expand: (u, _, self) => [{ ...self, kernel: laidBy(self.layers), uniforms: u }],
 };

@@ -1,5 +1,6 @@
 import type { EffectSpec, Step } from '../../core/accents/effect-spec.ts';
 import { angleOf, heading, NO_KERNEL, portion, share, vec } from '../helpers.ts';
+import { laidBy } from './layer.ts';
 
 const MOST = 6;
 
@@ -72,8 +73,8 @@ export const sweep: EffectSpec = {
     const [dx, dy, passed, step] = vec(u, 'way');
     const [opacity, size, aside, keeps] = vec(u, 'look');
     const copies = self.layers ?? [];
-    const matted = copies.some(({ matte }) => matte);
-    const each = matted ? 2 : 1;
+    const kernel = laidBy(copies);
+    const each = copies.some(({ matte }) => matte) ? 2 : 1;
     const count = copies.length / each;
     // From where the whole copy is out of sight to where it is again.
     const far = ((Math.abs(dx!) * width) / height + Math.abs(dy!)) * 0.5 * (1 + size!);
@@ -81,10 +82,12 @@ export const sweep: EffectSpec = {
       const behind = count - 1 - i;
       const at = (2 * (passed! - behind * step! * 0.6) - 1) * far;
       return {
-        kernel: matted ? 'matted' : 'pasted',
+        kernel,
         uniforms: {
-          place: [dx! * at - dy! * aside!, dy! * at + dx! * aside!, 1 / size!],
-          opacity: opacity! * keeps! ** behind,
+          place: [dx! * at - dy! * aside!, dy! * at + dx! * aside!, 1 / size!, 0],
+          turn: [1, 0],
+          blend: [opacity! * keeps! ** behind, 0],
+          box: [(0.5 * width) / height, 0.5],
         },
         layers: copies.slice(i * each, (i + 1) * each),
       };
