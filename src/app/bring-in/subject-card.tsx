@@ -2,21 +2,27 @@
 import { Pipette, Trash2 } from 'lucide-react';
 import { PATH_DEEDS, type Source, type Subject, type SubjectKey } from '../../core/document/types.ts';
 import { Choice } from '../parts/choice.tsx';
-import { changePath, changeSubject, followPath, KEY, subjectShown } from '../stores/subject.ts';
+import { carryBrushed, changePath, changeSubject, followPath, KEY, subjectShown } from '../stores/subject.ts';
 import { useView } from '../stores/view.ts';
 
 const DEEDS = { adds: 'belongs to it', takes: 'does not', 'keeps within': 'nothing beyond it does' } as const;
-const VIEWS = { seen: 'as it is', matte: 'the matte', alone: 'before black' } as const;
+const VIEWS = { seen: 'as it is', dimmed: 'all else dimmed', matte: 'the matte', alone: 'before black' } as const;
 
 export function SubjectCard({ source }: { source: Source }) {
   const { subject } = source;
   const drawing = useView((s) => s.drawing);
   const view = useView((s) => s.subjectView);
+  const brushWidth = useView((s) => s.brush);
   const key = subject?.key;
   const setKey = (part: Partial<SubjectKey>, group?: string): void =>
     changeSubject(source.id, (s) => ({ ...s, key: { ...KEY, ...s.key, ...part } }), group && `subject-${group}`);
-  const waitFor = (what: 'path' | 'colour'): void => {
-    if (subjectShown(source)) useView.setState({ drawing: drawing === what ? null : what });
+  const waitFor = (what: 'path' | 'colour' | 'on' | 'off'): void => {
+    if (!subjectShown(source)) return;
+    const brushes = what === 'on' || what === 'off';
+    useView.setState({
+      drawing: drawing === what ? null : what,
+      ...(brushes && view === 'seen' && { subjectView: 'dimmed' }),
+    });
   };
   const slider = (
     label: string,
@@ -48,6 +54,12 @@ export function SubjectCard({ source }: { source: Source }) {
   return (
     <div className="mt-1 flex flex-col gap-1 rounded-md border border-rope p-2" data-subject>
       <div className="flex flex-wrap gap-1">
+        <button className="key px-1.5 py-0" aria-pressed={drawing === 'on'} onClick={() => waitFor('on')}>
+          Brush what belongs to it
+        </button>
+        <button className="key px-1.5 py-0" aria-pressed={drawing === 'off'} onClick={() => waitFor('off')}>
+          Brush what does not
+        </button>
         <button className="key px-1.5 py-0" aria-pressed={drawing === 'path'} onClick={() => waitFor('path')}>
           Draw an outline
         </button>
@@ -58,6 +70,48 @@ export function SubjectCard({ source }: { source: Source }) {
           By colour
         </button>
       </div>
+      {(drawing === 'on' || drawing === 'off') && (
+        <>
+          <p>Stroke over it on the picture; its edge is found.</p>
+          <label className="flex items-center gap-2">
+            <span className="w-20">brush</span>
+            <input
+              className="range grow"
+              type="range"
+              min={0.005}
+              max={0.12}
+              step={0.005}
+              aria-label={`Width of the brush on ${source.name}`}
+              value={brushWidth}
+              onChange={(event) => useView.setState({ brush: Number(event.currentTarget.value) })}
+            />
+            <span className="mono w-12 text-right">{(brushWidth * 100).toFixed(1)} %</span>
+          </label>
+        </>
+      )}
+      {subject?.brushed && (
+        <div className="flex items-center gap-1 border-t border-rope pt-1">
+          <span className="grow">Brushed</span>
+          <span className="mono" title="Frames with strokes">
+            {new Set(subject.brushed.strokes.map(({ t }) => t)).size}
+          </span>
+          <button
+            className="key px-1 py-0"
+            aria-label={`Carry the subject of ${source.name}`}
+            title="Through the clip both ways, to the next frames with strokes, as far as it is recognised"
+            onClick={() => void carryBrushed(source)}
+          >
+            Carry on
+          </button>
+          <button
+            className="key-quiet"
+            aria-label={`Remove what was brushed on ${source.name}`}
+            onClick={() => changeSubject(source.id, ({ brushed: _, ...rest }) => rest)}
+          >
+            <Trash2 size={12} />
+          </button>
+        </div>
+      )}
       {drawing === 'path' && <p>Press point after point on the picture; Enter, or the first point again, closes it.</p>}
       {drawing === 'colour' && <p>Press on the picture where it has the colour.</p>}
       {key && (
@@ -150,7 +204,7 @@ export function SubjectCard({ source }: { source: Source }) {
             <Choice
               label={`How the subject of ${source.name} is shown`}
               value={view}
-              options={['seen', 'matte', 'alone']}
+              options={['seen', 'dimmed', 'matte', 'alone']}
               names={VIEWS}
               className="field grow py-0"
               onValue={(subjectView) => useView.setState({ subjectView })}

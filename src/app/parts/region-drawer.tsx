@@ -47,7 +47,7 @@ export function RegionDrawer() {
   const derived = useDerived();
   const [from, setFrom] = useState<Corner | null>(null);
   const [to, setTo] = useState<Corner | null>(null);
-  if (!drawing || drawing === 'focus' || drawing === 'path' || drawing === 'colour' || !derived) return null;
+  if (!derived || (drawing !== 'shield' && drawing !== 'appears' && drawing !== 'changes')) return null;
   const picture = (): DOMRect | undefined => document.querySelector('[data-stage]')?.getBoundingClientRect();
   const corner = (event: PointerEvent): Corner => {
     const box = picture()!;

@@ -1,12 +1,13 @@
 /** The outlines of a subject on the picture: drawn point by point, dragged, mended frame by frame; a colour is picked. */
 import { useRef, useState, type PointerEvent } from 'react';
 import type { Point, SubjectPath } from '../../core/document/types.ts';
+import { LIMITS } from '../../core/document/limits.ts';
 import { outline } from '../../core/accents/region.ts';
 import { subjectPathAt } from '../../core/subject/matte.ts';
 import { useDerived } from '../stores/derived.ts';
 import { shownAt } from '../stores/focus.ts';
 import { newGesture } from '../stores/montage.ts';
-import { addPath, changePath, keyedAt, pickColour, type PathPoints } from '../stores/subject.ts';
+import { addPath, brush, changePath, keyedAt, pickColour, type PathPoints } from '../stores/subject.ts';
 import { notice, useView } from '../stores/view.ts';
 
 /** Shares of the picture within which a press on the first point closes a path. */
@@ -18,9 +19,12 @@ export function SubjectOverlay() {
   const drawing = useView((s) => s.drawing);
   // Played pictures are not drawn on.
   const frame = useView((s) => (s.playing ? -1 : s.playhead));
+  const width = useView((s) => s.brush);
+  const [stroke, setStroke] = useState<readonly Point[]>([]);
   const [drawn, setDrawn] = useState<readonly Point[]>([]);
   const [picked, setPicked] = useState<{ path: string; points: ReadonlySet<number> } | null>(null);
   const drag = useRef<{ from: Point; points: PathPoints; chosen: ReadonlySet<number>; gesture: string } | null>(null);
+  const brushes = drawing === 'on' || drawing === 'off';
   const shown = derived && frame >= 0 ? shownAt(derived, frame) : null;
   if (!shown || shown.source.id !== id) return null;
   const { source, t } = shown;
@@ -72,7 +76,7 @@ export function SubjectOverlay() {
       role="group"
       aria-label="Outlines of the subject"
       // Without a path to draw or a colour to pick, only outlines and points take the mouse.
-      style={{ pointerEvents: drawing === 'path' || drawing === 'colour' ? 'auto' : 'none' }}
+      style={{ pointerEvents: drawing === 'path' || drawing === 'colour' || brushes ? 'auto' : 'none' }}
       tabIndex={drawing === 'path' ? 0 : -1}
       onPointerDown={(event) => {
         const at = onScreen(event);
@@ -80,12 +84,27 @@ export function SubjectOverlay() {
           useView.setState({ drawing: null });
           void pickColour(source, at);
         }
+        if (brushes) {
+          event.currentTarget.setPointerCapture(event.pointerId);
+          setStroke([at]);
+        }
         if (drawing !== 'path') return;
         const [first] = drawn;
         if (first && drawn.length > 2 && Math.hypot(at.x - first.x, at.y - first.y) < CLOSES) close();
         else setDrawn([...drawn, at]);
         (event.currentTarget as SVGElement).focus();
       }}
+      onPointerMove={(event) => {
+        if (!brushes || !stroke.length || stroke.length >= LIMITS.strokePoints) return;
+        const [at, last] = [onScreen(event), stroke.at(-1)!];
+        if (Math.hypot(at.x - last.x, at.y - last.y) > 0.003) setStroke([...stroke, at]);
+      }}
+      onPointerUp={() => {
+        if (!brushes || !stroke.length) return;
+        setStroke([]);
+        void brush(source, shown, { on: drawing === 'on', width, points: stroke.map(shown.toSource) });
+      }}
+      onPointerCancel={() => setStroke([])}
       onKeyDown={(event) => {
         if (event.key === 'Enter') close();
         else if (event.key === 'Backspace') setDrawn(drawn.slice(0, -1));
@@ -107,7 +126,18 @@ export function SubjectOverlay() {
           ))}
         </>
       )}
+      {brushes && (
+        <>
+          {source.subject?.brushed?.strokes
+            .filter((one) => Math.abs(one.t - t) < 0.004)
+            .map((one, i) => (
+              <Stroke key={i} points={one.points.map(shown.toScreen)} on={one.on} />
+            ))}
+          <Stroke points={stroke} on={drawing === 'on'} fresh />
+        </>
+      )}
       {drawing !== 'path' &&
+        !brushes &&
         source.subject?.paths.map((path, number) => {
           const points = subjectPathAt(path, t);
           const seen = screen(points);
@@ -174,6 +204,21 @@ export function SubjectOverlay() {
     </svg>
   );
 }
+
+/** A stroke of the brush; one that is being made is drawn stronger. */
+const Stroke = ({ points, on, fresh = false }: { points: readonly Point[]; on: boolean; fresh?: boolean }) => (
+  <polyline
+    points={(points.length === 1 ? [points[0]!, points[0]!] : points)
+      .map(({ x, y }) => `${x * 100},${y * 100}`)
+      .join(' ')}
+    className={`fill-none ${on ? 'stroke-lamp' : 'stroke-ember'} ${fresh ? '' : 'opacity-60'}`}
+    strokeWidth={fresh ? 6 : 3}
+    strokeLinecap="round"
+    strokeLinejoin="round"
+    strokeDasharray={on ? undefined : '1 7'}
+    vectorEffect="non-scaling-stroke"
+  />
+);
 
 /** The edge, by its first point, that a place is nearest to. */
 function nearestEdge(points: readonly Point[], p: Point): number {

@@ -39,12 +39,17 @@ interface View {
   order: readonly string[] | null;
   /** What the last key decided. */
   decided: { readonly text: string; readonly montage: Montage } | null;
-  /** What waits for a press on the picture: a rectangle to watch or to shield, the chosen hit's focus, a path, a colour. */
-  drawing: 'appears' | 'changes' | 'focus' | 'shield' | 'path' | 'colour' | null;
+  /**
+   * What waits for a press on the picture: a rectangle to watch or to shield, the chosen hit's focus, a path, a colour, or
+   * strokes on the subject and off it.
+   */
+  drawing: 'appears' | 'changes' | 'focus' | 'shield' | 'path' | 'colour' | 'on' | 'off' | null;
+  /** Width of the brush, shares of the picture's height. */
+  brush: number;
   /** The source whose subject is cut out, by its id. */
   subject: string | null;
   /** How that subject is shown. */
-  subjectView: 'seen' | 'matte' | 'alone';
+  subjectView: 'seen' | 'dimmed' | 'matte' | 'alone';
   /** The format that is looked at; null: the montage's own shape. */
   format: string | null;
   jobs: readonly JobState[];
@@ -79,6 +84,7 @@ export const useView = create<View>(() => ({
   order: null,
   decided: null,
   drawing: null,
+  brush: 0.03,
   subject: null,
   subjectView: 'seen',
   format: null,

@@ -41,6 +41,10 @@ const WHOLE = { place: [0, 0, 1, 0], turn: [1, 0], blend: [1, 0] };
 /** The number of multiplying among the overlay's blends. */
 const MULTIPLY = 5;
 
+/** How a subject is looked at: its matte, it before black, or all else dimmed, by so much. */
+export type SubjectLook = 'matte' | 'alone' | 'dimmed';
+const DIMMED = 0.85;
+
 /** Another picture over the whole one, in linear light. */
 export const fadePass = (picture: number, share: number, blend = 0): Pass => ({
   effect: 'overlay',
@@ -141,11 +145,12 @@ export class FrameLayers {
     };
   }
 
-  /** The matte by itself, or the subject before black: the one times the other. Null where there is no subject. */
-  lookedAt(picture: PlannedPicture | null, looked: 'matte' | 'alone'): Drawn | null {
+  /** The subject looked at by itself: the picture times its matte in whole or in part. Null where there is no subject. */
+  lookedAt(picture: PlannedPicture | null, looked: SubjectLook): Drawn | null {
     if (!picture || this.subject === null) return null;
-    const passes = looked === 'alone' ? [fadePass(this.place(picture), 1, MULTIPLY)] : [];
-    return { picture: this.ofSubject(picture, 'matte'), passes };
+    const matte = this.ofSubject(picture, 'matte');
+    if (looked === 'dimmed') return { picture, passes: [fadePass(this.place(matte), DIMMED, MULTIPLY)] };
+    return { picture: matte, passes: looked === 'alone' ? [fadePass(this.place(picture), 1, MULTIPLY)] : [] };
   }
 
   /** Passes that show a picture as it is where its source is shielded. */

@@ -4,10 +4,10 @@
  */
 import type { Occurrence } from '../timeline/occurrences.ts';
 import type { EffectRegistry } from './effect-spec.ts';
-import { FrameLayers, fadePass, type PlannedPicture } from './layers.ts';
+import { FrameLayers, fadePass, type PlannedPicture, type SubjectLook } from './layers.ts';
 import { accentPasses, SINGLE_RUN, type Pass } from './passes.ts';
 import { placesOf, prepare, steadied } from './prepare.ts';
-import type { Accent, Bed, Hit, Montage, Source, Stretch } from '../document/types.ts';
+import type { Accent, Bed, Hit, Montage, Source, Stretch, Subject } from '../document/types.ts';
 import {
   ageOn,
   anchorsOf,
@@ -60,8 +60,8 @@ export interface PlanOptions {
   /** Leaves every accent and bed out, for comparison. */
   readonly plain?: boolean | undefined;
   readonly audition?: Audition | undefined;
-  /** Shows the subject's matte, or the subject before black, in place of all. */
-  readonly subject?: 'matte' | 'alone' | undefined;
+  /** Shows the subject by itself, in place of all. */
+  readonly subject?: SubjectLook | undefined;
 }
 
 export interface Planner {
@@ -89,6 +89,14 @@ interface SortedPasses {
 
 /** Frames of one accent that its enlargement is found on. */
 const MOST_COVERED = 4000;
+
+/** A number that tells a subject from others: kept, since a brushed one is long. */
+const numbers = new WeakMap<Subject, number>();
+function numberOf(subject: Subject): number {
+  const known = numbers.get(subject) ?? seedOf(JSON.stringify(subject));
+  numbers.set(subject, known);
+  return known;
+}
 
 interface Frames {
   readonly from: number;
@@ -182,7 +190,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
   const sources = new Map(montage.sources.map((source) => [source.id, source]));
   /** By source: a number that tells one subject from another; null where it has none. */
   const subjects = new Map(
-    montage.sources.map(({ id, subject }) => [id, once(() => (subject ? seedOf(JSON.stringify(subject)) : null))]),
+    montage.sources.map(({ id, subject }) => [id, once(() => (subject ? numberOf(subject) : null))]),
   );
   const subjectOf = (source: string): number | null => subjects.get(source)?.() ?? null;
   const shared = { sources, media, effects, aspect };

@@ -60,6 +60,11 @@ export const LIMITS = {
   /** Areas of a source that accents leave as they are. */
   shields: 32,
   subjectPaths: 32,
+  /** Strokes of a brush, points of one, pieces of kept mattes and letters of one. */
+  strokes: 5000,
+  strokePoints: 2000,
+  pieces: 2000,
+  pieceText: 2_000_000,
   subjectPoints: 47,
   subjectKeys: 20_000,
   /** Places of a moving focus. */

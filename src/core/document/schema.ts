@@ -394,8 +394,31 @@ const MONTAGE = {
     soft: share(),
     invert: flag(),
   }),
+  Brushed: object(
+    {
+      strokes: array(
+        object({
+          t: sourceTime(),
+          on: Type.Boolean({ description: 'It belongs to the subject; else it does not.' }),
+          width: number(0.002, 0.2, "Shares of the picture's height."),
+          points: array(object({ x: number(-4, 5), y: number(-4, 5) }), {
+            minItems: 1,
+            maxItems: LIMITS.strokePoints,
+            description: 'Shares of the upright picture.',
+          }),
+        }),
+        { maxItems: LIMITS.strokes },
+      ),
+      pieces: array(object({ from: sourceTime(), to: sourceTime(), frames: text(LIMITS.pieceText) }), {
+        maxItems: LIMITS.pieces,
+        description: 'Mattes grown from the strokes and carried on, ascending; see core/subject/pieces.ts.',
+      }),
+    },
+    { description: 'What was brushed over single frames, and the mattes that were made of it.' },
+  ),
   Subject: object(
     {
+      brushed: optional(ref('Brushed')),
       paths: array(ref('SubjectPath'), { maxItems: LIMITS.subjectPaths }),
       key: optional(ref('SubjectKey')),
       grow: number(-0.1, 0.1, "By which its edge lies further out, shares of the picture's height."),
@@ -403,7 +426,7 @@ const MONTAGE = {
     },
     {
       description:
-        'Which part of a picture is kept apart from what is behind it: a key first, then paths in their order.',
+        'Which part of a picture is kept apart from what is behind it: a key and what was brushed first, then paths in their order.',
     },
   ),
   Shield: object(

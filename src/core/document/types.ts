@@ -28,6 +28,7 @@ export type EffectUse = Of<'EffectUse'>;
 export type Accent = Of<'Accent'>;
 export type Region = Of<'Region'>;
 export type Shield = Of<'Shield'>;
+export type Brushed = Of<'Brushed'>;
 export type Subject = Of<'Subject'>;
 export type SubjectPath = Of<'SubjectPath'>;
 export type SubjectKey = Of<'SubjectKey'>;

@@ -1,10 +1,11 @@
 /**
- * The matte of a source's frame: how far each pixel belongs to its subject, made of drawn paths and a key of brightness
- * or colour. Paths are in shares of the upright picture and run evenly from key to key in source time.
+ * The matte of a source's frame: how far each pixel belongs to its subject, made of drawn paths, a key of brightness
+ * or colour, and what was brushed. Paths are in shares of the upright picture and run evenly from key to key in source time.
  */
 import { outline } from '../accents/region.ts';
 import { fromLinear, yuvCoefficients, type YuvColour } from '../base/colour.ts';
 import { lowerBound } from '../base/search.ts';
+import { matteNear } from './pieces.ts';
 import type { Point, Source, Subject, SubjectKey, SubjectPath } from '../document/types.ts';
 
 /** A frame as it was decoded: I420 without gaps. */
@@ -32,7 +33,7 @@ export function subjectPathAt({ keys }: SubjectPath, t: number): SubjectPath['ke
 }
 
 /** A place of the upright picture in the stored one, shares of each. */
-function stored({ x, y }: Point, rotation: Rotation): [number, number] {
+export function stored({ x, y }: Point, rotation: Rotation): [number, number] {
   if (rotation === 90) return [y, 1 - x];
   if (rotation === 180) return [1 - x, 1 - y];
   return rotation === 270 ? [1 - y, x] : [x, y];
@@ -139,6 +140,34 @@ export function edged(mask: Float32Array, width: number, height: number, grow: n
   }
 }
 
+/** A kept matte at a frame's size: between its pixels evenly, its edge about as wide as before in the frame's pixels. */
+function enlarged(of: NonNullable<ReturnType<typeof matteNear>>, width: number, height: number): Float32Array {
+  const mask = new Float32Array(width * height);
+  const [kx, ky] = [of.width / width, of.height / height];
+  const steep = Math.max(1, 1 / Math.max(kx, ky));
+  const line = new Int32Array(width);
+  const share = new Float32Array(width);
+  for (let x = 0; x < width; x++) {
+    const at = Math.min(of.width - 1, Math.max(0, (x + 0.5) * kx - 0.5));
+    line[x] = Math.min(of.width - 2, Math.floor(at));
+    share[x] = at - line[x]!;
+  }
+  for (let y = 0, i = 0; y < height; y++) {
+    const at = Math.min(of.height - 1, Math.max(0, (y + 0.5) * ky - 0.5));
+    const top = Math.max(0, Math.min(of.height - 2, Math.floor(at)));
+    const low = at - top;
+    for (let x = 0; x < width; x++, i++) {
+      const from = top * of.width + Math.max(0, line[x]!);
+      const [a, b] = [of.values[from]!, of.values[from + 1]!];
+      const [c, d] = [of.values[from + of.width] ?? a, of.values[from + of.width + 1] ?? b];
+      const f = share[x]!;
+      const value = ((a + (b - a) * f) * (1 - low) + (c + (d - c) * f) * low) / 255;
+      mask[i] = Math.min(1, Math.max(0, 0.5 + steep * (value - 0.5)));
+    }
+  }
+  return mask;
+}
+
 /**
  * How far each stored pixel belongs to the subject, 0-1.
  * @param t source seconds of the frame
@@ -146,6 +175,11 @@ export function edged(mask: Float32Array, width: number, height: number, grow: n
 export function matteOf(subject: Subject, frame: Frame, t: number, rotation: Rotation): Float32Array {
   const { width, height } = frame;
   const mask = subject.key ? keyed(frame, subject.key) : new Float32Array(width * height);
+  const kept = subject.brushed && matteNear(subject.brushed.pieces, t);
+  if (kept) {
+    const brushed = enlarged(kept, width, height);
+    for (let i = 0; i < mask.length; i++) mask[i] = Math.max(mask[i]!, brushed[i]!);
+  }
   for (const path of subject.paths) {
     const points = subjectPathAt(path, t).map((p) => {
       const [x, y] = stored(p, rotation);

@@ -1,5 +1,5 @@
 /** The preview's thread: frame access and renderer behind one door. */
-import type { ColourTable, Lane, Montage, Point } from '../../core/document/types.ts';
+import type { Brushed, ColourTable, Lane, Montage, Point } from '../../core/document/types.ts';
 import { seedOf } from '../../core/base/hash.ts';
 import {
   flows,
@@ -13,7 +13,11 @@ import {
 import { mixOf } from '../../core/sound/sound-plan.ts';
 import type { Luma } from '../../core/motion/field.ts';
 import { applied, OutlineTracker } from '../../core/subject/follow.ts';
+import { MatteCarrier, SURE } from '../../core/subject/carry.ts';
 import { withoutSubject } from '../../core/subject/fill.ts';
+import { grown, seedsOf } from '../../core/subject/grow.ts';
+import { toBytes } from '../../core/subject/pieces.ts';
+import { workingOf, type Working } from '../../core/subject/working.ts';
 import { matteOf, mattePicture } from '../../core/subject/matte.ts';
 import { madeFrame, mixedFrame, motionBetween, SHOT, type Motion } from '../../core/motion/made.ts';
 import { mediaIndex, type MediaIndex, type Mixed } from '../../core/timeline/timeline.ts';
@@ -85,6 +89,9 @@ function frameKey(plan: FramePlan, { width, height }: ShowOptions): string {
 /** Pairs whose movement is kept, and milliseconds that a frame stands mixed before it is made: it may be passed over. */
 const MOST_MOTIONS = 4;
 const BEFORE_MAKING = 60;
+
+/** Frames before and after a stroked one that movement is asked of. */
+const GROW_FRAMES = 6;
 
 /** Frames whose mattes are kept: those that are drawn at once. */
 const MOST_MATTES = 8;
@@ -529,6 +536,69 @@ export class FrameServer {
       };
       found.push({ frame: at, points: outline.map(place) });
       progress?.(Math.abs(at - frame) / Math.max(1, Math.abs(to - frame)));
+    }
+    return found;
+  }
+
+  private async working(source: string, frame: number): Promise<Working> {
+    return workingOf(await (await this.reader(source)).get(frame));
+  }
+
+  /**
+   * Grows strokes over a frame to a matte.
+   * @param before the matte that stood there, 0-255, one a pixel of the working picture; null: none did
+   */
+  async growMatte(
+    source: string,
+    frame: number,
+    strokes: readonly Brushed['strokes'][number][],
+    before: Uint8Array | null,
+  ): Promise<{ readonly width: number; readonly height: number; readonly values: Uint8Array }> {
+    const reader = await this.reader(source);
+    const picture = await this.working(source, frame);
+    const { width, height } = picture;
+    const others: Working[] = [];
+    for (const at of [frame - GROW_FRAMES, frame + GROW_FRAMES])
+      if (at >= 0 && at < reader.count) others.push(await this.working(source, at));
+    const rotation = this.montage?.sources.find(({ id }) => id === source)?.video?.rotation ?? 0;
+    const kept = before?.length === width * height ? Float32Array.from(before, (value) => value / 255) : null;
+    return { width, height, values: toBytes(grown(picture, seedsOf(strokes, rotation, width, height), kept, others)) };
+  }
+
+  /** The matte that was carried last, so that it goes on from there. */
+  private carrier: { readonly source: string; at: number; readonly carrier: MatteCarrier } | null = null;
+
+  /**
+   * Carries a matte to the frames after it, or before it.
+   * @param to the last frame
+   * @returns those it was carried to, in their order; fewer where it went astray
+   */
+  async carryMatte(
+    source: string,
+    frame: number,
+    values: Uint8Array,
+    to: number,
+  ): Promise<{ readonly frame: number; readonly values: Uint8Array }[]> {
+    if (this.carrier?.source !== source || this.carrier.at !== frame)
+      this.carrier = {
+        source,
+        at: frame,
+        carrier: new MatteCarrier(
+          await this.working(source, frame),
+          Float32Array.from(values, (value) => value / 255),
+        ),
+      };
+    const { carrier } = this.carrier;
+    const found: { frame: number; values: Uint8Array }[] = [];
+    const step = to < frame ? -1 : 1;
+    for (let at = frame + step; step > 0 ? at <= to : at >= to; at += step) {
+      const next = carrier.next(await this.working(source, at));
+      if (!next || next.sure < SURE) {
+        this.carrier = null;
+        break;
+      }
+      found.push({ frame: at, values: toBytes(next.mask) });
+      if (this.carrier) this.carrier.at = at;
     }
     return found;
   }
