@@ -1,5 +1,5 @@
 /** How near brushed mattes come to known ones: strokes as a hand would draw them, made from the truth. */
-import { MatteCarrier } from '../../src/core/subject/carry.ts';
+import { MatteCarrier, SURE } from '../../src/core/subject/carry.ts';
 import { grown } from '../../src/core/subject/grow.ts';
 import { signedDistance, workingOf, type Working } from '../../src/core/subject/working.ts';
 import { SCENE_FRAMES, SCENES, sceneFrame, type SceneName } from '../../src/core/testkit/scenes.ts';
@@ -117,6 +117,8 @@ for (const name of names) {
   // Mends on the worst frames.
   const keys = new Map<number, Float32Array>([[0, first]]);
   let now = masks;
+  const astray = masks.findIndex((mask, f) => iou(mask, f) < 0.7);
+  const asks = sures.findIndex((sure, f) => f > 2 && [0, 1, 2, 3].every((n) => (sures[f + n] ?? 0) < SURE));
   const said = [say(now)];
   const between = (a: number, b: number): void => {
     const fore = carry(a, keys.get(a)!, b).masks;
@@ -153,7 +155,7 @@ for (const name of names) {
   }
   solve();
   console.log(
-    `${name.padEnd(8)} first ${iou(first, 0).toFixed(3)} (${firstTime.toFixed(0)} ms) carried, 1, 2 mends: ${said.join('  ')}  every 15: ${say(now)} (stroked worst ${stroked.toFixed(3)})  ${each.toFixed(0)} ms a frame`,
+    `${name.padEnd(8)} first ${iou(first, 0).toFixed(3)} (${firstTime.toFixed(0)} ms) carried, 1, 2 mends: ${said.join('  ')}  every 15: ${say(now)} (stroked worst ${stroked.toFixed(3)}); asks at ${asks}, under 0.7 at ${astray}; ${each.toFixed(0)} ms a frame`,
   );
   if (verbose) console.log(masks.map((m, f) => `${f}:${iou(m, f).toFixed(2)}/${sures[f]!.toFixed(2)}`).join(' '));
 }

@@ -38,12 +38,13 @@ export interface LayerSources {
 
 /** In its place and size, all of it. */
 const WHOLE = { place: [0, 0, 1, 0], turn: [1, 0], blend: [1, 0] };
-/** The number of multiplying among the overlay's blends. */
+/** The numbers of multiplying and of screening among the overlay's blends. */
 const MULTIPLY = 5;
+const SCREEN = 2;
 
-/** How a subject is looked at: its matte, it before black, or all else dimmed, by so much. */
+/** How a subject is looked at: its matte, it before black, or all else dimmed and it lit, by so much: seen on dark pictures, too. */
 export type SubjectLook = 'matte' | 'alone' | 'dimmed';
-const DIMMED = 0.85;
+const [DIMMED, LIT] = [0.8, 0.2];
 
 /** Another picture over the whole one, in linear light. */
 export const fadePass = (picture: number, share: number, blend = 0): Pass => ({
@@ -149,7 +150,10 @@ export class FrameLayers {
   lookedAt(picture: PlannedPicture | null, looked: SubjectLook): Drawn | null {
     if (!picture || this.subject === null) return null;
     const matte = this.ofSubject(picture, 'matte');
-    if (looked === 'dimmed') return { picture, passes: [fadePass(this.place(matte), DIMMED, MULTIPLY)] };
+    if (looked === 'dimmed') {
+      const at = this.place(matte);
+      return { picture, passes: [fadePass(at, DIMMED, MULTIPLY), fadePass(at, LIT, SCREEN)] };
+    }
     return { picture: matte, passes: looked === 'alone' ? [fadePass(this.place(picture), 1, MULTIPLY)] : [] };
   }
 

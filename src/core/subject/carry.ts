@@ -108,6 +108,14 @@ function origins(one: Working, other: Working, weight: Float32Array, back: Affin
   return out;
 }
 
+/** A mask moved: `back` says where its pixels were. */
+function moved(mask: Float32Array, width: number, height: number, [a, b, c, d, e, f]: Affine): Float32Array {
+  const out = new Float32Array(mask.length);
+  for (let y = 0, i = 0; y < height; y++)
+    for (let x = 0; x < width; x++, i++) out[i] = sampled(mask, width, height, a + b * x + c * y, d + e * x + f * y);
+  return out;
+}
+
 /** Where each pixel is taken by a movement. */
 function placesBy([a, b, c, d, e, f]: Affine, width: number, height: number): Origins {
   const places = { x: new Float32Array(width * height), y: new Float32Array(width * height) };
@@ -277,10 +285,15 @@ const held = (value: number, most: number): number => Math.min(most, Math.max(-m
 export interface Carried {
   /** 0-1, one a pixel. */
   readonly mask: Float32Array;
-  /** How well it is known, 0-1: below {@link SURE} it should be asked. */
+  /**
+   * How well it is known, 0-1. Below {@link SURE} it is only taken to go on as before; after more than {@link BRIDGED} such
+   * frames it should be asked.
+   */
   readonly sure: number;
 }
 export const SURE = 0.5;
+/** Frames in a row that need not be known, if one after them is. */
+export const BRIDGED = 3;
 
 interface Box {
   readonly left: number;
@@ -348,8 +361,8 @@ export function movesWith(one: Working, other: Working, mask: Float32Array): Flo
   const [from, to] = [pyramid(one.y, width, height), pyramid(other.y, width, height)];
   const all = new Float32Array(area).fill(1);
   const [on, off] = [mask, mask.map((value) => 1 - value)].map((weight, n) => {
-    const moved = movement(from, to, weight, width, height, null, 1 + n);
-    const places = placesBy(moved, width, height);
+    const by = movement(from, to, weight, width, height, null, 1 + n);
+    const places = placesBy(by, width, height);
     return all.map((_, i) => Math.min(POOR, offBy(other, one, all, all, places, i)));
   }) as [Float32Array, Float32Array];
   return on.map((value, i) => (off[i]! - value) / 4);
@@ -360,6 +373,8 @@ export class MatteCarrier {
   private picture: Working;
   private light: Pyramid;
   private mask: Float32Array;
+  /** Frames since the last one that was known. */
+  private bridged = 0;
   private last: { readonly subject: Affine; readonly ground: Affine } | null = null;
   /** Frames some time ago, and how both layers moved from them until now, the oldest first. */
   private past: { readonly picture: Working; readonly subject: Affine; readonly ground: Affine }[] = [];
@@ -376,12 +391,13 @@ export class MatteCarrier {
     const { width, height } = other;
     if (one.width !== width || one.height !== height) return null;
     const light = pyramid(other.y, width, height);
+    const expected = (last: Affine | undefined): Affine | null => (this.bridged || !last ? null : last);
     const move = (weight: Float32Array, last: Affine | null | undefined, every: number): Affine =>
       movement(this.light, light, weight, width, height, last ?? null, every);
-    const subject = move(mask, this.last?.subject, 1);
+    const subject = move(mask, expected(this.last?.subject), 1);
     const ground = move(
       mask.map((value) => 1 - value),
-      this.last?.ground,
+      expected(this.last?.ground),
       2,
     );
     const box = around(mask, width, height, subject);
@@ -404,6 +420,14 @@ export class MatteCarrier {
         ground: within(longAgo!.ground, box),
       },
     );
+    if (part.sure < SURE && this.bridged < BRIDGED) {
+      // A flash or something that flits across: it goes on as it went, and is sought again in the next frame.
+      let step = STILL;
+      this.bridged++;
+      for (let n = 0; n < this.bridged; n++) step = after(step, this.last?.subject ?? STILL);
+      return { mask: moved(mask, width, height, inverse(step)), sure: part.sure };
+    }
+    this.bridged = 0;
     const next = new Float32Array(width * height);
     for (let y = 0; y < box.h; y++)
       next.set(part.mask.subarray(y * box.w, (y + 1) * box.w), (box.top + y) * width + box.left);
@@ -429,10 +453,7 @@ function carriedPart(
   const area = width * height;
   const ground = mask.map((value) => 1 - value);
   const back = inverse(subjectMove);
-  const first = new Float32Array(area);
-  for (let y = 0, i = 0; y < height; y++)
-    for (let x = 0; x < width; x++, i++)
-      first[i] = sampled(mask, width, height, back[0] + back[1] * x + back[2] * y, back[3] + back[4] * x + back[5] * y);
+  const first = moved(mask, width, height, back);
   const near = signedDistance(first, width, height);
   const ofSubject = origins(
     one,

@@ -13,7 +13,7 @@ import {
 import { mixOf } from '../../core/sound/sound-plan.ts';
 import type { Luma } from '../../core/motion/field.ts';
 import { applied, OutlineTracker } from '../../core/subject/follow.ts';
-import { MatteCarrier, SURE } from '../../core/subject/carry.ts';
+import { BRIDGED, MatteCarrier, SURE } from '../../core/subject/carry.ts';
 import { withoutSubject } from '../../core/subject/fill.ts';
 import { grown, seedsOf } from '../../core/subject/grow.ts';
 import { toBytes } from '../../core/subject/pieces.ts';
@@ -590,16 +590,18 @@ export class FrameServer {
       };
     const { carrier } = this.carrier;
     const found: { frame: number; values: Uint8Array }[] = [];
+    let unknown = 0;
     const step = to < frame ? -1 : 1;
     for (let at = frame + step; step > 0 ? at <= to : at >= to; at += step) {
       const next = carrier.next(await this.working(source, at));
-      if (!next || next.sure < SURE) {
-        this.carrier = null;
-        break;
-      }
-      found.push({ frame: at, values: toBytes(next.mask) });
-      if (this.carrier) this.carrier.at = at;
+      if (next) found.push({ frame: at, values: toBytes(next.mask) });
+      unknown = next && next.sure >= SURE ? 0 : unknown + 1;
+      if (next && unknown <= BRIDGED) continue;
+      // What went on as before without being found again is not known.
+      this.carrier = null;
+      return found.slice(0, found.length - Math.min(unknown, found.length));
     }
+    this.carrier.at = to;
     return found;
   }
 
