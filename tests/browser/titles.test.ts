@@ -1,4 +1,5 @@
 /** Titles over the picture, areas that accents leave alone, and subjects that are cut out. */
+import { keptMattes } from '../../src/core/subject/pieces.ts';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { DEFAULT_TITLE } from '../../src/core/document/types.ts';
 import { montageOf, saved, startBench, station, type Bench } from './harness.ts';
@@ -115,6 +116,24 @@ describe('in the app', () => {
     await page.getByRole('button', { name: 'Pick the colour of the subject of lantern-drift.mp4' }).click();
     await page.mouse.click(...at(0.1, 0.1));
     await expect.poll(async () => (await subject())!.key?.by).toBe('colour');
+    // Brushed: grown at once, carried on, and what was carried before it is stopped is kept.
+    const stroke = async (...points: readonly (readonly [number, number])[]): Promise<void> => {
+      await page.mouse.move(...at(...points[0]!));
+      await page.mouse.down();
+      for (const point of points.slice(1)) await page.mouse.move(...at(...point), { steps: 6 });
+      await page.mouse.up();
+    };
+    const frames = async (): Promise<number> => keptMattes((await subject())?.brushed?.pieces ?? []).length;
+    await page.getByRole('button', { name: 'Brush what belongs to it' }).click();
+    await stroke([0.68, 0.71], [0.9, 0.97]);
+    await page.getByRole('button', { name: 'Brush what does not' }).click();
+    await stroke([0.2, 0.97], [0.58, 0.7], [0.7, 0.62], [0.97, 0.85]);
+    await expect.poll(async () => (await subject())?.brushed?.strokes.length, { timeout: 20_000 }).toBe(2);
+    expect(await frames()).toBe(1);
+    await page.getByRole('button', { name: 'Carry the subject of lantern-drift.mp4' }).click();
+    await page.waitForTimeout(3000);
+    await page.getByRole('button', { name: /^Cancel/ }).click();
+    await expect.poll(frames, { timeout: 20_000 }).toBeGreaterThan(1);
     await station(page, 'Shape');
     await page.getByRole('button', { name: 'Lantern burst' }).first().click();
     await page.getByRole('tab', { name: 'Timing' }).click();
