@@ -118,7 +118,7 @@ for (const name of names) {
   const keys = new Map<number, Float32Array>([[0, first]]);
   let now = masks;
   const astray = masks.findIndex((mask, f) => iou(mask, f) < 0.7);
-  const asks = sures.findIndex((sure, f) => f > 2 && [0, 1, 2, 3].every((n) => (sures[f + n] ?? 0) < SURE));
+  const asks = sures.findIndex((_, f) => f > 2 && [0, 1, 2, 3].every((n) => (sures[f + n] ?? 0) < SURE));
   const said = [say(now)];
   const between = (a: number, b: number): void => {
     const fore = carry(a, keys.get(a)!, b).masks;

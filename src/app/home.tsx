@@ -19,12 +19,14 @@ import { FileButton } from './parts/file-button.tsx';
 import { Notices } from './parts/notices.tsx';
 import { editMontage } from './stores/montage.ts';
 import { makeMontage, openProject } from './stores/opening.ts';
+import { takeVersion, useVersion } from './stores/version.ts';
 import { notice } from './stores/view.ts';
 
 const fail = (error: unknown): void => notice(sentence(error), 'error');
 
 export function Home() {
   const go = useNavigate();
+  const newer = useVersion((s) => s.newer);
   const [list, setList] = useState<readonly StoredMontage[]>([]);
   const [use, setUse] = useState<Awaited<ReturnType<typeof storageUse>>>(null);
   const load = (): void => {
@@ -62,6 +64,14 @@ export function Home() {
           Harbour Nights, the demo
         </button>
       </div>
+      {newer && (
+        <p className="flex items-center gap-3">
+          A newer version of Akmeon is there.
+          <button className="key" onClick={() => void takeVersion()}>
+            Take it
+          </button>
+        </p>
+      )}
       <h2 className="caption">Montages in this browser</h2>
       <ul className="flex flex-col gap-1">
         {kept.map((entry) => (

@@ -3,6 +3,7 @@ import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import './app.css';
 import { Home } from './home.tsx';
 import { Fault } from './rescue.tsx';
+import { keepVersion } from './stores/version.ts';
 import { sweepAndStay } from '../engine/index.ts';
 import { DemoEntry, Workspace } from './workspace.tsx';
 
@@ -23,4 +24,7 @@ const router = createBrowserRouter([
 // is nothing to free.
 void sweepAndStay()
   .catch(() => undefined)
-  .then(() => createRoot(document.getElementById('root')!).render(<RouterProvider router={router} />));
+  .then(() => createRoot(document.getElementById('root')!).render(<RouterProvider router={router} />))
+  .then(keepVersion)
+  // A browser that keeps nothing works with the server alone.
+  .catch(() => undefined);

@@ -187,7 +187,7 @@ function Header() {
   return (
     <header className="flex items-center gap-4 border-b border-rope bg-deck px-4 py-2">
       <a href="/" className="flex items-center gap-2 font-semibold tracking-tight" aria-label="Akmeon, all montages">
-        <img src={new URL('./icon.svg', import.meta.url).href} width={22} height={22} alt="" />
+        <img src="/icon.svg" width={22} height={22} alt="" />
         Akmeon
       </a>
       <input

@@ -20,7 +20,7 @@ export {
   storedMontage,
   storeMontage,
 } from './storage/montages.ts';
-export { sweepAndStay } from './storage/sweep.ts';
+export { otherTabs, sweepAndStay } from './storage/sweep.ts';
 export {
   accentTable,
   dropCheckpoint,

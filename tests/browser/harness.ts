@@ -21,14 +21,20 @@ export interface Bench {
   readonly context: BrowserContext;
   /** A page that fails the test on any error or policy violation it meets. */
   page(): Promise<Page>;
+  /** Takes the server away from pages that are open. */
+  stopServer(): void;
   /** Everything that went wrong on the pages so far. */
   readonly troubles: string[];
   close(): Promise<void>;
 }
 
 /** The app with a persistent profile of its own. */
-export async function startBench(jobs: Map<string, Job> = new Map(), flags: readonly string[] = []): Promise<Bench> {
-  const server = createApp({ dist: at('dist'), demo: at('demo') }, jobs).listen(0, '127.0.0.1');
+export async function startBench(
+  jobs: Map<string, Job> = new Map(),
+  flags: readonly string[] = [],
+  { offline = false, dist = at('dist') }: { readonly offline?: boolean; readonly dist?: string } = {},
+): Promise<Bench> {
+  const server = createApp({ dist, demo: at('demo') }, jobs).listen(0, '127.0.0.1');
   await new Promise((resolve) => server.once('listening', resolve));
   const profile = await mkdtemp(join(tmpdir(), 'akmeon-profile-'));
   const context = await chromium.launchPersistentContext(profile, {
@@ -36,6 +42,8 @@ export async function startBench(jobs: Map<string, Job> = new Map(), flags: read
     args: [...CHROMIUM_FLAGS, ...flags],
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
+    // Keeping the whole app for a visit without its server is tested once, in offline.test.ts.
+    serviceWorkers: offline ? 'allow' : 'block',
   });
   const troubles: string[] = [];
   await context.addInitScript(() => {
@@ -57,6 +65,10 @@ export async function startBench(jobs: Map<string, Job> = new Map(), flags: read
     context,
     troubles,
     page: () => context.newPage(),
+    stopServer() {
+      server.close();
+      server.closeAllConnections();
+    },
     async close() {
       await context.close();
       server.close();

@@ -19,6 +19,12 @@ export async function sweepAndStay(now = Date.now()): Promise<void> {
   void navigator.locks.request(TAB, { mode: 'shared' }, () => new Promise(() => undefined));
 }
 
+/** Whether other tabs of this app are open, too. */
+export async function otherTabs(): Promise<boolean> {
+  const { held = [] } = await navigator.locks.query();
+  return held.filter(({ name }) => name === TAB).length > 1;
+}
+
 async function sweep(now: number): Promise<void> {
   const old = await database.montages
     .filter(({ deleted }) => deleted !== undefined && now - deleted > KEPT_DELETED)
