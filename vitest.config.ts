@@ -9,6 +9,7 @@ const SCREENLESS = [
   'mix',
   'practice',
   'processor',
+  'queue',
   'render',
   'speed-made',
   'stamps',

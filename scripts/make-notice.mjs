@@ -4,7 +4,7 @@ import { existsSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
 const own = JSON.parse(readFileSync('package.json', 'utf8'));
 /** Packages whose code or fonts reach the browser, with all that they depend on. */
 const shipped = Object.keys(own.dependencies).filter(
-  (name) => !['express', 'helmet', 'playwright-core', 'bullmq'].includes(name),
+  (name) => !['express', 'helmet', 'playwright-core', 'bullmq', 'ioredis'].includes(name),
 );
 const all = new Map();
 const visit = (name) => {

@@ -1,7 +1,7 @@
 // What start, test and the command line share: install what is missing, build what is stale.
 import { execFileSync, execSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -16,10 +16,38 @@ const digest = (parts) => parts.reduce((hash, part) => hash.update(part), create
 /** Installs the packages of the lock file once; says so on standard error only. */
 export function install() {
   const wanted = digest([readFileSync('package-lock.json')]);
-  if (existsSync(INSTALLED) && readFileSync(INSTALLED, 'utf8') === wanted) return;
-  console.error('Installing packages…');
-  execSync('npm ci --ignore-scripts --no-audit --no-fund', { stdio: ['ignore', 2, 2] });
-  writeFileSync(INSTALLED, wanted);
+  const done = () => existsSync(INSTALLED) && readFileSync(INSTALLED, 'utf8') === wanted;
+  if (done()) return;
+  alone(() => {
+    if (done()) return;
+    console.error('Installing packages…');
+    execSync('npm ci --ignore-scripts --no-audit --no-fund', { stdio: ['ignore', 2, 2] });
+    writeFileSync(INSTALLED, wanted);
+  });
+}
+
+const LOCK = '.akmeon-lock';
+/** Milliseconds after which a lock is one that was left by what was killed. */
+const LEFT = 10 * 60_000;
+
+/** Does work that two of these commands, begun at once, must not do beside each other. */
+function alone(work) {
+  for (;;) {
+    try {
+      mkdirSync(LOCK);
+      break;
+    } catch (error) {
+      if (error.code !== 'EEXIST') throw error;
+      const since = statSync(LOCK, { throwIfNoEntry: false })?.mtimeMs;
+      if (since && Date.now() - since > LEFT) rmSync(LOCK, { recursive: true, force: true });
+      else Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 500);
+    }
+  }
+  try {
+    work();
+  } finally {
+    rmSync(LOCK, { recursive: true, force: true });
+  }
 }
 
 function* filesIn(folder) {
@@ -45,24 +73,34 @@ export function stampBuild() {
 
 /** Builds unless the last build was made from the same sources. */
 export function buildIfStale() {
-  if (existsSync(BUILT) && existsSync('build/cli.mjs') && readFileSync(BUILT, 'utf8') === sources()) return;
-  console.error('Building…');
-  execFileSync(process.execPath, ['scripts/build.mjs'], { stdio: ['ignore', 2, 2] });
+  const done = () => existsSync(BUILT) && existsSync('build/cli.mjs') && readFileSync(BUILT, 'utf8') === sources();
+  if (done()) return;
+  alone(() => {
+    if (done()) return;
+    console.error('Building…');
+    execFileSync(process.execPath, ['scripts/build.mjs'], { stdio: ['ignore', 2, 2] });
+  });
 }
 
-/** Debian's Chromium for the browser tests, installed when this is root and none is there. */
-export function needChromium() {
-  const places = process.env.CHROMIUM_PATH
-    ? [process.env.CHROMIUM_PATH]
-    : ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'];
+/** A program of Debian's that tests need, installed when this is root and it is nowhere. */
+function need(name, places, otherwise = '') {
   if (places.some((path) => existsSync(path))) return;
-  const command = 'apt-get install -y --no-install-recommends chromium';
+  const command = `apt-get install -y --no-install-recommends ${name}`;
   if (process.getuid?.() !== 0 || !existsSync('/usr/bin/apt-get')) {
-    console.error(`No Chromium found. Install it with: sudo ${command}\nor set CHROMIUM_PATH.`);
+    console.error(`No ${name} found. Install it with: sudo ${command}${otherwise}`);
     process.exit(1);
   }
-  console.error('Installing Chromium…');
+  console.error(`Installing ${name}…`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
   execSync('apt-get update -qq', { stdio: ['ignore', 2, 2], env });
   execSync(command, { stdio: ['ignore', 2, 2], env });
 }
+
+export function needChromium() {
+  const set = process.env.CHROMIUM_PATH;
+  const places = set ? [set] : ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'];
+  need('chromium', places, '\nor set CHROMIUM_PATH.');
+}
+
+/** The queue that a batch over several machines waits in. */
+export const needRedis = () => need('redis-server', ['/usr/bin/redis-server', '/usr/local/bin/redis-server']);

@@ -1,8 +1,9 @@
 import { spawn } from 'node:child_process';
-import { buildIfStale, install, needChromium } from './prepare.mjs';
+import { buildIfStale, install, needChromium, needRedis } from './prepare.mjs';
 
 install();
 needChromium();
+needRedis();
 buildIfStale();
 /** Ends the whole run where a command fails. Output of what runs beside something else comes when it is done. */
 const run = (aside, ...command) =>

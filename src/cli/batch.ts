@@ -59,7 +59,8 @@ async function composed(order: BatchOrder, page: Page, base: string, recording: 
   return unwrap(await page.evaluate((sent) => window.akmeon.compose(sent), best));
 }
 
-async function one(order: BatchOrder, path: string, file: string): Promise<BatchLine> {
+/** One recording, from finding to film; what is there is not made again. */
+export async function one(order: BatchOrder, path: string, file: string): Promise<BatchLine> {
   const recording = basename(path);
   const out = join(order.out, file);
   if (existsSync(out) && !order.force) return { recording, state: 'there', file };

@@ -7,6 +7,7 @@ import type { AnalyseOrder, HeadlessAnalysis, HeadlessRender } from '../engine/h
 import { batch } from './batch.ts';
 import { withEngine } from './browser.ts';
 import { Exit, unwrap } from './exit.ts';
+import { connectionOf, queuedBatch, queueStatus, work } from './queue.ts';
 
 const USAGE = [
   'use: akmeon analyse FILE [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1]',
@@ -16,6 +17,7 @@ const USAGE = [
   '[--as KIND] [--copy] [--frames FROM,TO] [--sound aac|opus|none] [--renderer gpu|cpu] [--force]',
   '| akmeon batch FOLDER --out FOLDER [--accents FILE,…] [--profile FILE] [--kinds LIST] [--min-confidence 0-1]',
   '[--around BEFORE,AFTER] [--longest SECONDS] [--as KIND] [--copy] [--sound aac|opus|none] [--at-once N] [--force]',
+  '[--queue redis://HOST] | akmeon worker --queue redis://HOST [--at-once N] | akmeon batch --status --queue redis://HOST',
 ].join(' ');
 
 /** What may be said of a recording; saying nothing is leaving it out. */
@@ -51,6 +53,8 @@ function options() {
         longest: { type: 'string' },
         'at-once': { type: 'string' },
         renderer: { type: 'string' },
+        queue: { type: 'string' },
+        status: { type: 'boolean' },
         force: { type: 'boolean' },
       },
     });
@@ -152,6 +156,14 @@ const isFolder = (path: string): boolean => existsSync(path) && statSync(path).i
 async function run(): Promise<void> {
   const { values, positionals } = options();
   const [command, file, ...more] = positionals;
+  const line = (said: unknown): void => void process.stdout.write(`${JSON.stringify(said)}\n`);
+  const atOnce = number('at-once', values['at-once'], 1, 16, true) ?? 1;
+  if (command === 'worker' || values.status) {
+    if (file || !values.queue) throw new Exit(2, `--queue says where the recordings wait; ${USAGE}`);
+    connectionOf(values.queue);
+    if (command === 'worker') return work(values.queue, atOnce, line);
+    if (command === 'batch') return line(await queueStatus(values.queue));
+  }
   if (!command || !file || more.length) throw new Exit(2, USAGE);
   if (command === 'analyse') {
     if (!values.json) throw new Exit(2, `analyse prints JSON only: add --json; ${USAGE}`);
@@ -228,20 +240,20 @@ async function run(): Promise<void> {
       throw new Exit(2, '--around takes the seconds BEFORE,AFTER each hit');
     const paths = values.accents === undefined ? [] : values.accents.split(',');
     const kind = values.as ?? null;
-    const lines = await batch(
-      {
-        folder,
-        out,
-        analyse: { ...asked(values), like: null, region: null },
-        accents: paths.map((path) => readFileSync(readable(path), 'utf8')),
-        best: { before: before!, after: after!, longest: number('longest', values.longest, 0.1, 86_400) },
-        render: { sound: soundOf(values), kind, copy: values.copy === true, renderer: 'auto' },
-        atOnce: number('at-once', values['at-once'], 1, 16, true) ?? 1,
-        force: values.force === true,
-      },
-      kind?.startsWith('webm') ? 'webm' : 'mp4',
-      (line) => process.stdout.write(`${JSON.stringify(line)}\n`),
-    );
+    const order = {
+      folder,
+      out,
+      analyse: { ...asked(values), like: null, region: null },
+      accents: paths.map((path) => readFileSync(readable(path), 'utf8')),
+      best: { before: before!, after: after!, longest: number('longest', values.longest, 0.1, 86_400) },
+      render: { sound: soundOf(values), kind, copy: values.copy === true, renderer: 'auto' as const },
+      atOnce,
+      force: values.force === true,
+    };
+    const extension = kind?.startsWith('webm') ? 'webm' : 'mp4';
+    const lines = values.queue
+      ? await queuedBatch(values.queue, order, extension, line)
+      : await batch(order, extension, line);
     const failed = lines.filter(({ state }) => state === 'failed').length;
     if (!lines.length) throw new Exit(3, `${file}: there is no recording in the folder`);
     if (failed) throw new Exit(4, `${failed} of ${lines.length} recordings failed: what is said of each is above`);

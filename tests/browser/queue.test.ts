@@ -1,0 +1,147 @@
+/** A batch over a real queue on Redis, with workers of which one is killed. */
+import { spawn, type ChildProcess } from 'node:child_process';
+import { once } from 'node:events';
+import { copyFile, mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { createServer, type AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { readMontage } from '../../src/core/document/akmeon.ts';
+import type { BatchLine } from '../../src/cli/batch.ts';
+import type { QueueStatus } from '../../src/cli/queue.ts';
+import { command } from './command.ts';
+import { at, fixture } from './harness.ts';
+
+let folder: string;
+let redis: ChildProcess;
+let address: string;
+const started: ChildProcess[] = [];
+
+async function freePort(): Promise<number> {
+  const server = createServer().listen(0, '127.0.0.1');
+  await once(server, 'listening');
+  const { port } = server.address() as AddressInfo;
+  server.close();
+  return port;
+}
+async function startRedis(port: number): Promise<ChildProcess> {
+  const process = spawn('redis-server', ['--port', String(port), '--save', '', '--appendonly', 'no'], {
+    cwd: folder,
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  started.push(process);
+  for await (const line of process.stdout!) if (String(line).includes('Ready to accept connections')) break;
+  process.stdout!.resume();
+  return process;
+}
+
+/** A command that goes on beside the test; what it printed, by lines. */
+function aside(...args: string[]): { process: ChildProcess; lines: BatchLine[]; err: string[] } {
+  const child = spawn(process.execPath, [at('scripts/akmeon.mjs'), ...args], {
+    cwd: folder,
+    env: { ...process.env, INIT_CWD: folder },
+    // With what it starts, so that a kill takes its browser along.
+    detached: true,
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
+  started.push(child);
+  const lines: BatchLine[] = [];
+  const err: string[] = [];
+  let rest = '';
+  child.stdout!.on('data', (data: Buffer) => {
+    const parts = (rest + String(data)).split('\n');
+    rest = parts.pop()!;
+    for (const part of parts) lines.push(JSON.parse(part) as BatchLine);
+  });
+  child.stderr!.on('data', (data: Buffer) => err.push(String(data)));
+  return { process: child, lines, err };
+}
+const kill = (child: ChildProcess): void => void process.kill(-child.pid!, 'SIGKILL');
+
+const ASKED = ['--around', '0.3,0.4', '--longest', '1', '--sound', 'none'];
+const status = (): QueueStatus =>
+  JSON.parse(command(folder, 'batch', '--status', '--queue', address).stdout) as QueueStatus;
+
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'akmeon-queue-'));
+  for (const name of ['films', 'cut', 'alone']) await mkdir(join(folder, name));
+  for (const name of ['a', 'b', 'c']) await copyFile(fixture('hits.mp4'), join(folder, 'films', `${name}.mp4`));
+  await writeFile(join(folder, 'films', 'broken.mp4'), 'no film');
+  const port = await freePort();
+  address = `redis://127.0.0.1:${port}`;
+  redis = await startRedis(port);
+});
+afterAll(async () => {
+  for (const child of started) child.kill('SIGKILL');
+  redis.kill('SIGKILL');
+  await rm(folder, { recursive: true, force: true });
+});
+
+describe('a batch over a queue', () => {
+  it('is made in whole by three workers of which one is killed, each recording once, as on one machine', async () => {
+    const batch = aside('batch', 'films', '--out', 'cut', ...ASKED, '--queue', address);
+    const workers = [0, 1, 2].map(() => aside('worker', '--queue', address));
+    // Killed while it works: when it is seen to hold a recording.
+    await expect
+      .poll(() => status().jobs.some(({ state }) => state === 'working'), { timeout: 60_000, interval: 500 })
+      .toBe(true);
+    kill(workers[0]!.process);
+    await expect.poll(() => batch.lines.length, { timeout: 150_000, interval: 500 }).toBe(4);
+    if (batch.process.exitCode === null) await once(batch.process, 'exit');
+    expect(batch.process.exitCode).toBe(4);
+    expect(batch.lines.map(({ recording, state }) => `${recording} ${state}`).sort()).toEqual([
+      'a.mp4 done',
+      'b.mp4 done',
+      'broken.mp4 failed',
+      'c.mp4 done',
+    ]);
+    // What a worker that is alive said, and nothing twice.
+    const made = workers.slice(1).flatMap(({ lines }) => lines.map(({ recording }) => recording));
+    expect(new Set(made).size).toBe(made.length);
+    const after = status();
+    expect(after.workers).toBe(2);
+    expect(after.jobs.map(({ recording, state }) => `${recording} ${state}`)).toContain('broken.mp4 failed');
+    // The same plan as without a queue.
+    expect(command(folder, 'batch', 'films', '--out', 'alone', ...ASKED).status).toBe(4);
+    for (const name of ['a', 'c']) {
+      const plan = async (where: string) => {
+        const { id: _, ...rest } = readMontage(await readFile(join(folder, where, `${name}.akmeon`), 'utf8'));
+        return rest;
+      };
+      expect((await plan('cut')).clips).toEqual((await plan('alone')).clips);
+      expect((await plan('cut')).rules).toEqual((await plan('alone')).rules);
+    }
+    expect((await readdir(join(folder, 'cut'))).filter((name) => name.endsWith('.mp4')).sort()).toEqual([
+      'a.mp4',
+      'b.mp4',
+      'c.mp4',
+    ]);
+    // Asked again: what is there is not made again.
+    const again = command(folder, 'batch', 'films', '--out', 'cut', ...ASKED, '--queue', address);
+    expect(again.stdout.match(/"there"/g)).toHaveLength(3);
+  });
+
+  it('goes on when the queue was gone for a while', async () => {
+    await rm(join(folder, 'films', 'broken.mp4'));
+    await rm(join(folder, 'cut', 'a.mp4'));
+    const batch = aside('batch', 'films', '--out', 'cut', ...ASKED, '--queue', address, '--force');
+    await expect.poll(() => batch.lines.length, { timeout: 100_000, interval: 200 }).toBeGreaterThan(0);
+    redis.kill('SIGSTOP');
+    await new Promise((resolve) => setTimeout(resolve, 3000));
+    redis.kill('SIGCONT');
+    await expect.poll(() => batch.lines.length, { timeout: 150_000, interval: 500 }).toBe(3);
+    expect(batch.lines.every(({ state }) => state === 'done' || state === 'there')).toBe(true);
+  });
+
+  it('says what is wrong with the address, or that nobody answers there', async () => {
+    for (const [args, code] of [
+      [['batch', 'films', '--out', 'cut', '--queue', 'nonsense'], 2],
+      [['worker', '--queue', 'http://127.0.0.1'], 2],
+      [['worker'], 2],
+      [['batch', '--status', '--queue', `redis://127.0.0.1:${await freePort()}`], 4],
+    ] as const) {
+      const { status, stderr } = command(folder, ...args);
+      expect([args.join(' '), status, stderr.trim().split('\n').length]).toEqual([args.join(' '), code, 1]);
+    }
+  });
+});
