@@ -12,6 +12,7 @@ const router = createBrowserRouter([
     errorElement: <Fault />,
     children: [
       { path: '/', element: <Home /> },
+      { path: '/queue', lazy: async () => ({ Component: (await import('./queue.tsx')).QueuePage }) },
       { path: '/demo-montage', element: <DemoEntry /> },
       { path: '/montage/:id', element: <Navigate to="bring-in" replace /> },
       { path: '/montage/:id/:station', element: <Workspace /> },

@@ -7,7 +7,8 @@ import type { AnalyseOrder, HeadlessAnalysis, HeadlessRender } from '../engine/h
 import { batch } from './batch.ts';
 import { withEngine } from './browser.ts';
 import { Exit, unwrap } from './exit.ts';
-import { connectionOf, queuedBatch, queueStatus, work } from './queue.ts';
+import { connectionOf, QueueError, queueStatus } from '../server/queue.ts';
+import { queuedBatch, work } from './queue.ts';
 
 const USAGE = [
   'use: akmeon analyse FILE [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1]',
@@ -287,5 +288,6 @@ try {
 } catch (error) {
   const message = (error as Error).message.split('\n')[0];
   process.stderr.write(`akmeon: ${message}\n`);
-  process.exitCode = error instanceof Exit ? error.code : 4;
+  const wrong = error instanceof QueueError && error.reason === 'address';
+  process.exitCode = error instanceof Exit ? error.code : wrong ? 2 : 4;
 }

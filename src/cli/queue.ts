@@ -8,12 +8,9 @@ import { readFileSync } from 'node:fs';
 import { hostname } from 'node:os';
 import { basename } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import type { Job } from 'bullmq';
-import type { Redis } from 'ioredis';
+import { connected, endOf, QUEUE, queueAt, silent } from '../server/queue.ts';
 import { one, recordingsIn, type BatchLine, type BatchOrder } from './batch.ts';
-import { Exit } from './exit.ts';
 
-const QUEUE = 'akmeon-batch';
 /** Milliseconds after which the job of a worker that is not heard of any more goes to another. */
 const SILENT = 10_000;
 /** Milliseconds for which a queue that is gone is waited for, and until a job of another version is looked at again. */
@@ -27,19 +24,6 @@ interface QueuedRecording {
   readonly path: string;
   readonly file: string;
 }
-type QueuedJob = Job<QueuedRecording, BatchLine>;
-
-/** What a queue holds, for `--status` and the app's page. */
-export interface QueueStatus {
-  readonly workers: number;
-  readonly jobs: readonly {
-    readonly recording: string;
-    readonly file: string;
-    readonly state: 'waiting' | 'working' | 'done' | 'there' | 'failed';
-    readonly by?: string | undefined;
-    readonly why?: string | undefined;
-  }[];
-}
 
 /** The build that runs, by what it was made of. */
 function version(): string {
@@ -48,58 +32,6 @@ function version(): string {
   } catch {
     return 'unbuilt';
   }
-}
-
-/** @throws Exit where it is no address of a Redis server */
-export function connectionOf(address: string) {
-  let url: URL;
-  try {
-    url = new URL(address);
-  } catch {
-    throw new Exit(2, `--queue takes an address like redis://127.0.0.1:6379, not "${address}"`);
-  }
-  if (!['redis:', 'rediss:'].includes(url.protocol) || !url.hostname)
-    throw new Exit(2, `--queue takes an address like redis://127.0.0.1:6379, not "${address}"`);
-  return {
-    host: url.hostname,
-    port: Number(url.port || 6379),
-    ...(url.password && { password: decodeURIComponent(url.password), username: decodeURIComponent(url.username) }),
-    ...(url.pathname.length > 1 && { db: Number(url.pathname.slice(1)) || 0 }),
-    ...(url.protocol === 'rediss:' && { tls: {} }),
-  };
-}
-
-/** @param patience times that a command is tried before it is an error; null: until it is answered */
-async function connected(address: string, patience: number | null): Promise<Redis> {
-  const { Redis } = await import('ioredis');
-  const connection = new Redis({ ...connectionOf(address), maxRetriesPerRequest: patience });
-  // It comes back by itself; what could not be done says so.
-  connection.on('error', () => undefined);
-  return connection;
-}
-
-const silent = (address: string, error: unknown): Exit =>
-  new Exit(4, `the queue at ${address} does not answer: ${(error as Error).message.split('\n')[0]}`);
-
-async function queueAt(address: string) {
-  const { Queue } = await import('bullmq');
-  // A command that cannot be sent is an error here: a person waits for it.
-  const connection = await connected(address, 2);
-  try {
-    await connection.ping();
-  } catch (error) {
-    connection.disconnect();
-    throw silent(address, error);
-  }
-  const queue = new Queue<QueuedRecording, BatchLine>(QUEUE, { connection });
-  queue.on('error', () => undefined);
-  return {
-    queue,
-    async close() {
-      await queue.close().catch(() => undefined);
-      connection.disconnect();
-    },
-  };
 }
 
 /** The same recording with the same order is the same job. */
@@ -116,7 +48,7 @@ export async function queuedBatch(
   extension: string,
   said: (line: BatchLine) => void,
 ): Promise<BatchLine[]> {
-  const { queue, close } = await queueAt(address);
+  const { queue, close } = await queueAt<QueuedRecording, BatchLine>(address);
   const recordings = recordingsIn(order.folder, extension);
   try {
     const ids: string[] = [];
@@ -137,8 +69,9 @@ export async function queuedBatch(
       try {
         for (const id of open) {
           const job = await queue.getJob(id);
-          const line = job ? lineOf(job, await job.getState()) : null;
-          if (!line) continue;
+          const end = job && endOf(job, await job.getState());
+          if (!job || !end) continue;
+          const line = { recording: basename(job.data.path), ...end } as BatchLine;
           open.delete(id);
           lines.push(line);
           said(line);
@@ -151,38 +84,6 @@ export async function queuedBatch(
       if (open.size) await new Promise((resolve) => setTimeout(resolve, 300));
     }
     return lines;
-  } catch (error) {
-    throw silent(address, error);
-  } finally {
-    await close();
-  }
-}
-
-/** What came of a job; null while it is not at its end. */
-function lineOf(job: QueuedJob, state: string): BatchLine | null {
-  if (state === 'completed') return job.returnvalue;
-  if (state === 'failed') return { recording: basename(job.data.path), state: 'failed', why: job.failedReason };
-  return null;
-}
-
-export async function queueStatus(address: string): Promise<QueueStatus> {
-  const { queue, close } = await queueAt(address);
-  try {
-    const jobs = await queue.getJobs(['active', 'waiting', 'delayed', 'completed', 'failed'], 0, 999);
-    const list = [];
-    for (const job of jobs) {
-      const state = await job.getState();
-      const line = lineOf(job, state);
-      list.push({
-        recording: basename(job.data.path),
-        file: job.data.file,
-        state: line ? line.state : state === 'active' ? ('working' as const) : ('waiting' as const),
-        by: job.processedBy,
-        ...(line?.state === 'failed' && { why: line.why }),
-      });
-    }
-    list.sort((a, b) => (a.recording < b.recording ? -1 : 1));
-    return { workers: (await queue.getWorkers()).length, jobs: list };
   } catch (error) {
     throw silent(address, error);
   } finally {

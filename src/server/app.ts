@@ -6,12 +6,15 @@ import { open, rename, rm, type FileHandle } from 'node:fs/promises';
 import { STATUS_CODES } from 'node:http';
 import { extname, join } from 'node:path';
 import { copies, MOST_PIECE } from './copies.ts';
+import { queueStatus } from './queue.ts';
 
 export interface ServerFolders {
   /** The built app. */
   readonly dist: string;
   /** The demo montage and its media. */
   readonly demo: string;
+  /** Address of the queue of a batch over several machines, where its progress is to be seen. */
+  readonly queue?: string | undefined;
 }
 
 /** Files a command line job may read, and the one it may write. */
@@ -82,7 +85,7 @@ const EXPORTER = policy({ blobWorkers: true, data: false });
 const policyFor = (path: string): typeof PAGE =>
   /^\/assets\/export\.worker/.test(path) ? EXPORTER : path === '/headless.html' ? HEADLESS : PAGE;
 
-export function createApp({ dist, demo }: ServerFolders, jobs: ReadonlyMap<string, Job> = new Map()): Express {
+export function createApp({ dist, demo, queue }: ServerFolders, jobs: ReadonlyMap<string, Job> = new Map()): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(localOnly);
@@ -92,6 +95,14 @@ export function createApp({ dist, demo }: ServerFolders, jobs: ReadonlyMap<strin
     next();
   });
   app.use('/copies', copies());
+  app.get('/queue.json', (_, response) => {
+    response.setHeader('Cache-Control', 'no-store');
+    if (!queue) return void response.json(null);
+    queueStatus(queue).then(
+      (status) => response.json(status),
+      (error: Error) => response.status(502).type('text').send(error.message),
+    );
+  });
   app.use('/job/:token', (request, response, next) => {
     const job = jobs.get(request.params.token);
     if (!job) response.status(404).type('text').send('No such job.');

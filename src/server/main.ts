@@ -1,10 +1,10 @@
-/** Serves Akmeon on this machine. PORT chooses the port; 0 takes any free one. */
+/** Serves Akmeon on this machine. PORT chooses the port; 0 takes any free one. AKMEON_QUEUE: a batch's queue to show. */
 import { fileURLToPath } from 'node:url';
 import { createApp } from './app.ts';
 
 const root = new URL('..', import.meta.url);
 const folder = (name: string): string => fileURLToPath(new URL(name, root));
-const app = createApp({ dist: folder('dist'), demo: folder('demo') });
+const app = createApp({ dist: folder('dist'), demo: folder('demo'), queue: process.env['AKMEON_QUEUE'] });
 const wanted = Number(process.env['PORT'] ?? 4180);
 
 function listen(port: number): void {

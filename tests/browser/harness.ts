@@ -32,9 +32,13 @@ export interface Bench {
 export async function startBench(
   jobs: Map<string, Job> = new Map(),
   flags: readonly string[] = [],
-  { offline = false, dist = at('dist') }: { readonly offline?: boolean; readonly dist?: string } = {},
+  {
+    offline = false,
+    dist = at('dist'),
+    queue,
+  }: { readonly offline?: boolean; readonly dist?: string; readonly queue?: string } = {},
 ): Promise<Bench> {
-  const server = createApp({ dist, demo: at('demo') }, jobs).listen(0, '127.0.0.1');
+  const server = createApp({ dist, demo: at('demo'), queue }, jobs).listen(0, '127.0.0.1');
   await new Promise((resolve) => server.once('listening', resolve));
   const profile = await mkdtemp(join(tmpdir(), 'akmeon-profile-'));
   const context = await chromium.launchPersistentContext(profile, {

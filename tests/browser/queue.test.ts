@@ -8,9 +8,9 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readMontage } from '../../src/core/document/akmeon.ts';
 import type { BatchLine } from '../../src/cli/batch.ts';
-import type { QueueStatus } from '../../src/cli/queue.ts';
+import type { QueueStatus } from '../../src/server/queue.ts';
 import { command } from './command.ts';
-import { at, fixture } from './harness.ts';
+import { at, fixture, startBench } from './harness.ts';
 
 let folder: string;
 let redis: ChildProcess;
@@ -100,6 +100,15 @@ describe('a batch over a queue', () => {
     expect(new Set(made).size).toBe(made.length);
     const after = status();
     expect(after.workers).toBe(2);
+    // The same on the app's page.
+    const bench = await startBench(new Map(), [], { queue: address });
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/queue`);
+    await page.getByText('4 of 4 have ended; 2 workers at work.').waitFor({ timeout: 30_000 });
+    expect(await page.locator('[data-queued="done"]').count()).toBe(3);
+    expect(await page.locator('[data-queued="failed"]').textContent()).toMatch(/broken\.mp4/);
+    expect(bench.troubles).toEqual([]);
+    await bench.close();
     expect(after.jobs.map(({ recording, state }) => `${recording} ${state}`)).toContain('broken.mp4 failed');
     // The same plan as without a queue.
     expect(command(folder, 'batch', 'films', '--out', 'alone', ...ASKED).status).toBe(4);
