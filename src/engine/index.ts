@@ -34,6 +34,7 @@ export {
   keptWatch,
   keepPlaces,
   profileTable,
+  exportTable,
   soundTable,
   stored,
   watchKey,

@@ -3,7 +3,7 @@ import { readFileSync, writeFileSync, mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { montageOf, startBench, station, type Bench } from './harness.ts';
+import { montageOf, saved, startBench, station, type Bench } from './harness.ts';
 
 describe('marks', () => {
   let bench: Bench;
@@ -140,6 +140,31 @@ describe('marks', () => {
     ]);
     await page.keyboard.press('Control+z');
     await expect.poll(async () => (await montageOf(page)).clips.length).toBe(2);
+    expect(bench.troubles).toEqual([]);
+    await page.close();
+  });
+
+  it('exports wait for their turn, are held, are there after a reload, and then are made', async () => {
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/demo-montage`);
+    await station(page, 'Export');
+    await page.getByLabel('What is exported').selectOption('hits');
+    for (const end of ['before', 'after']) await page.getByLabel(`Seconds ${end} each exported hit`).fill('0.1');
+    await page.getByRole('button', { name: 'Export 7 files' }).click();
+    // While that goes on, another is put behind it: of the montage as it is now.
+    await page.getByLabel('Seconds after each exported hit').fill('0.2');
+    await page.getByRole('button', { name: 'Add to the queue' }).click();
+    await page.locator('[data-queue="1"]').waitFor();
+    await page.getByRole('button', { name: 'Hold' }).click();
+    await expect.poll(() => page.locator('[data-export-done="6"]').count(), { timeout: 120_000 }).toBe(7);
+    expect(await page.locator('[data-queue="1"]').count()).toBe(1);
+    await saved(page);
+    await page.reload();
+    await page.getByText('Waiting, held').waitFor();
+    await page.getByText('7 files of Harbour Nights').waitFor();
+    await page.getByRole('button', { name: 'Go on' }).click();
+    await expect.poll(() => page.locator('[data-export-done="9"]').count(), { timeout: 120_000 }).toBe(7);
+    expect(await page.locator('[data-queue]').count()).toBe(0);
     expect(bench.troubles).toEqual([]);
     await page.close();
   });

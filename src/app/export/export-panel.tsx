@@ -16,6 +16,8 @@ import {
 import { jobs } from '../stores/jobs.ts';
 import { useDerived } from '../stores/derived.ts';
 import { fileName, startExport, useExport, type Ordered } from '../stores/exporting.ts';
+import { queueExport, useExportQueue } from '../stores/export-queue.ts';
+import { Queue } from './queue.tsx';
 import { LevelsPanel } from './levels.tsx';
 import { Lists } from './lists.tsx';
 import { useMedia } from '../stores/media.ts';
@@ -76,6 +78,7 @@ export function ExportPanel() {
   }, 0);
   const montageRate = settings.timing.mode === 'constant' ? settings.timing.rate : line.rate;
   const running = state.phase === 'running';
+  const waiting = useExportQueue((q) => q.list.length);
   /** The finished file, while the montage is as it was exported. */
   const current = state.phase === 'done' && state.of === montage ? state : null;
   /** The main button saves what is the only one. */
@@ -95,7 +98,7 @@ export function ExportPanel() {
     <>
       <h2 className="caption">{orders.length > 1 ? `${orders.length} files` : 'One file'}</h2>
       {formats.length > 1 && (
-        <fieldset className="flex flex-col gap-1" disabled={running}>
+        <fieldset className="flex flex-col gap-1">
           <legend className="text-[12px] text-fog">Formats, exported in one go</legend>
           {formats.map(({ id, name, width, height }) => (
             <label key={id ?? ''} className="flex items-center gap-2">
@@ -120,7 +123,6 @@ export function ExportPanel() {
         <select
           className="field w-52"
           value={lines ?? 'own'}
-          disabled={running}
           onChange={(event) =>
             setWay({ lines: event.currentTarget.value === 'own' ? null : Number(event.currentTarget.value) })
           }
@@ -147,7 +149,6 @@ export function ExportPanel() {
           className="field w-52"
           aria-label="Frames a second"
           value={rate}
-          disabled={running}
           onChange={(event) => setRate(event.currentTarget.value)}
         >
           <option value="montage">{rateLabel(montageRate)}, constant</option>
@@ -161,8 +162,8 @@ export function ExportPanel() {
           )}
         </select>
       </label>
-      <WayOf way={way} onWay={setWay} disabled={running} />
-      <Parts parts={parts} onParts={setParts} disabled={running} />
+      <WayOf way={way} onWay={setWay} />
+      <Parts parts={parts} onParts={setParts} />
       {cannotPart && (
         <p role="alert" className="text-[12px] text-ember">
           Parts are exported at the montage’s own rate and shape: set the rate back, or leave the other formats out.
@@ -214,6 +215,7 @@ export function ExportPanel() {
             )}
           </p>
         ))}
+      <Queue />
       <LevelsPanel />
       <Lists />
       <div className="foot flex flex-col gap-2">
@@ -234,6 +236,15 @@ export function ExportPanel() {
               : orders.length > 1
                 ? `Export ${orders.length} ${parts.kind === 'whole' ? 'formats' : 'files'}`
                 : `Export ${kind.extension === 'webm' ? 'WebM' : 'MP4'}`}
+          </button>
+        )}
+        {(running || waiting > 0) && (
+          <button
+            className="key justify-center"
+            disabled={line.count === 0 || orders.length === 0 || cannotPart}
+            onClick={() => void queueExport(orders)}
+          >
+            Add to the queue
           </button>
         )}
         {running && (

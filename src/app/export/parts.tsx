@@ -53,15 +53,7 @@ export function partsOf(
   }
 }
 
-export function Parts({
-  parts,
-  onParts,
-  disabled,
-}: {
-  parts: PartsChoice;
-  onParts: (parts: PartsChoice) => void;
-  disabled: boolean;
-}) {
+export function Parts({ parts, onParts }: { parts: PartsChoice; onParts: (parts: PartsChoice) => void }) {
   const { line } = useDerived()!;
   const here = (): number => line.timeOf(useView.getState().playhead);
   const begin = (kind: PartsChoice['kind']): PartsChoice => {
@@ -69,7 +61,7 @@ export function Parts({
     return kind === 'hits' ? { kind, before: 1, after: 2 } : { kind };
   };
   return (
-    <fieldset className="flex flex-col gap-1" disabled={disabled}>
+    <fieldset className="flex flex-col gap-1">
       <label className="flex items-center justify-between gap-2">
         What
         <select

@@ -43,15 +43,7 @@ function useWritable(): readonly string[] | null {
   return kinds;
 }
 
-export function WayOf({
-  way,
-  onWay,
-  disabled,
-}: {
-  way: ExportWay;
-  onWay: (part: Partial<ExportWay>) => void;
-  disabled: boolean;
-}) {
+export function WayOf({ way, onWay }: { way: ExportWay; onWay: (part: Partial<ExportWay>) => void }) {
   const writable = useWritable();
   const ways = usePreferences((s) => s.exportWays);
   const [name, setName] = useState('');
@@ -59,7 +51,7 @@ export function WayOf({
   const same = Object.keys(ways).find((one) => JSON.stringify(ways[one]) === JSON.stringify(way));
   const field = 'field w-52';
   return (
-    <fieldset className="flex flex-col gap-2" disabled={disabled}>
+    <fieldset className="flex flex-col gap-2">
       <label className="flex items-center justify-between gap-2">
         As
         <select

@@ -70,11 +70,16 @@ async function dropWaiting(): Promise<void> {
 /**
  * One file after the other, none of which is there before it is whole.
  * @param chosen a file that the person picked, for a single one; without it results wait in the browser's storage
+ * @param montage as it is exported, the open one where it is not said; `keep`: results of before stay there to be saved
  */
-export async function startExport(orders: readonly Ordered[], chosen?: FileSystemFileHandle): Promise<void> {
-  const { montage } = useMontage.getState();
+export async function startExport(
+  orders: readonly Ordered[],
+  chosen?: FileSystemFileHandle,
+  { montage = useMontage.getState().montage, keep = false }: { montage?: Montage | null; keep?: boolean } = {},
+): Promise<void> {
   if (!montage || !orders.length || useExport.getState().state.phase === 'running') return;
   const before = useExport.getState().state;
+  const kept = keep && before.phase === 'done' ? before.files : [];
   const own: ResultFile[] = [];
   const named = new Map(formatsOf(montage).map(({ id, name }) => [id, name]));
   const several = new Set(orders.map(({ format }) => format)).size > 1;
@@ -115,9 +120,9 @@ export async function startExport(orders: readonly Ordered[], chosen?: FileSyste
         const file = await handle.getFile();
         files.push({ name, result, size: file.size, url: chosen ? null : URL.createObjectURL(file) });
       }
-      await dropWaiting();
-      waiting = own;
-      useExport.setState({ state: { phase: 'done', files, of: montage } });
+      if (!keep) await dropWaiting();
+      waiting = [...waiting, ...own];
+      useExport.setState({ state: { phase: 'done', files: [...kept, ...files], of: montage } });
       for (const { name, result } of files) {
         const damage = damageSentence(result.damaged);
         notice(

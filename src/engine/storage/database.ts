@@ -81,6 +81,14 @@ export interface StoredSound {
   /** Seconds from its beginning to its loudest moment. */
   peak: number;
 }
+/** An export that waits for its turn; `orders` are the app's. */
+export interface StoredExport {
+  id: string;
+  montage: Montage;
+  orders: unknown;
+  /** A file that the person picked for it. */
+  handle?: FileSystemFileHandle;
+}
 interface StoredThumb {
   key: string;
   blob: Blob;
@@ -97,6 +105,7 @@ class Database extends Dexie {
   accents!: EntityTable<StoredAccent, 'id'>;
   thumbs!: EntityTable<StoredThumb, 'key'>;
   sounds!: EntityTable<StoredSound, 'id'>;
+  exports!: EntityTable<StoredExport, 'id'>;
 
   constructor() {
     super('akmeon');
@@ -130,6 +139,7 @@ class Database extends Dexie {
         );
     });
     this.version(5).stores({ sounds: 'id, name' });
+    this.version(6).stores({ exports: 'id' });
   }
 }
 
@@ -138,6 +148,7 @@ export const database = new Database();
 export const profileTable = database.profiles;
 export const accentTable = database.accents;
 export const soundTable = database.sounds;
+export const exportTable = database.exports;
 
 /** @throws EngineError that says whether storage is full or refused. */
 export async function stored<T>(work: () => PromiseLike<T>): Promise<T> {
