@@ -1,11 +1,20 @@
 /** Tables, reports, pictures and timelines of the montage as files. */
-import { saveContactSheet, saveEnvelopes, saveFrame, savePlacements, saveReport, saveRow } from '../stores/lists.ts';
+import {
+  saveContactSheet,
+  saveEnvelopes,
+  saveFrame,
+  savePlacements,
+  saveReport,
+  saveRow,
+  saveSequence,
+} from '../stores/lists.ts';
 import { softenFlashes } from '../stores/flashes.ts';
 import { writeMarksFile } from '../stores/marks.ts';
 import { WRITTEN_MARKS } from '../parts/mark-formats.ts';
 
 const FILES: readonly (readonly [name: string, title: string, save: () => unknown])[] = [
   ['Frame, PNG', 'The frame at the playhead at its full size', saveFrame],
+  ['Frames, PNG', 'Every frame as a file, in a folder that you pick', saveSequence],
   ['Contact sheet, PNG', 'Every kept hit with number, kind and time', saveContactSheet],
   ['Row, OpenTimelineIO', 'Which stretch of which file follows which', () => saveRow('otio')],
   ['Row, decision list', 'The same as a CMX 3600 list', () => saveRow('cmx3600')],
@@ -19,7 +28,10 @@ export function Lists() {
   return (
     <>
       <div className="flex items-center gap-2 text-[12px] text-fog">
-        <span className="grow" title="WCAG 2.2, success criterion 2.3.1: no more than three flashes within a second">
+        <span
+          className="grow"
+          title="WCAG 2.2, success criterion 2.3.1, and ITU-R BT.1702: no more than three flashes within a second"
+        >
           More than three flashes a second can hurt
         </span>
         <button

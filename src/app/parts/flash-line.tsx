@@ -9,10 +9,10 @@ export function FlashLine({ flashes, where }: { flashes: FlashCount; where: (() 
       className={`flex items-center gap-1.5 text-[12px] ${many ? 'text-ember' : 'text-fog'}`}
       role={many ? 'alert' : undefined}
       data-flashes={flashes.general}
-      title="WCAG 2.2, success criterion 2.3.1: no more than three flashes within a second"
+      title="WCAG 2.2, success criterion 2.3.1, and over the whole screen ITU-R BT.1702: no more than three within a second"
     >
       {many && <TriangleAlert size={14} />}
-      {flashes.general} general and {flashes.red} red flashes within a second
+      {flashes.general} general and {flashes.red} red flashes within a second, {flashes.screen} over the whole screen
       {many ? `: more than ${MOST_FLASHES} can hurt` : ''}
       {many && where && (
         <button className="key py-0" onClick={where}>

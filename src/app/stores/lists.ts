@@ -56,7 +56,7 @@ export async function saveReport(): Promise<void> {
     frames: line.count,
     seconds: line.duration,
     loudness: of === montage ? levels : null,
-    flashes: { ...flashes, limit: 'three a second (WCAG 2.2, SC 2.3.1)' },
+    flashes: { ...flashes, limit: 'three a second (WCAG 2.2, SC 2.3.1; over the whole screen ITU-R BT.1702)' },
   };
   save(`${JSON.stringify(report, null, 1)}\n`, 'report', 'json', 'application/json');
 }
@@ -77,6 +77,38 @@ export async function saveFrame(): Promise<void> {
   } catch (error) {
     notice(sentence(error), 'error');
   }
+}
+
+/** Every frame at its full size, a file each, in a folder that the person picks. What is there of that name is written over. */
+export async function saveSequence(): Promise<void> {
+  const derived = derivedNow();
+  if (!derived?.line.count) return notice('There is no frame yet.', 'error');
+  if (!('showDirectoryPicker' in window)) return notice('This browser cannot write into a folder.', 'error');
+  const { montage, line } = derived;
+  const { width, height } = montage.settings;
+  const folder = await window.showDirectoryPicker({ mode: 'readwrite' }).catch(() => null);
+  if (!folder) return;
+  const digits = Math.max(4, String(line.count - 1).length);
+  await jobs
+    .run({ kind: 'export', owner: montage.id, label: 'Writing the frames' }, async (job) => {
+      const canvas = new OffscreenCanvas(width, height);
+      const pen = canvas.getContext('2d')!;
+      for (let frame = 0; frame < line.count; frame++) {
+        if (job.signal.aborted) return notice(`Stopped: ${frame} frames are in ${folder.name}.`);
+        // Frame numbers of another row would be other pictures.
+        if (useMontage.getState().montage !== montage)
+          return notice(`The montage was changed: ${frame} frames of it as it was are in ${folder.name}.`, 'error');
+        job.progress(frame / line.count);
+        pen.drawImage(await frameServer().bitmap(frame, { plain: false, width, height }), 0, 0);
+        const name = `${fileNameOf(montage.name, String(frame).padStart(digits, '0'))}.png`;
+        const file = await folder.getFileHandle(name, { create: true });
+        const stream = await file.createWritable();
+        await stream.write(await png(canvas));
+        await stream.close();
+      }
+      notice(`${line.count} frames are in ${folder.name}.`);
+    })
+    .catch(say);
 }
 
 /** Pictures of the sheet, pixels; columns; most hits on one: a canvas holds no more. */

@@ -60,6 +60,14 @@ describe('general flashes', () => {
     expect(part(16).general).toBe(5);
   });
 
+  it('are counted over the whole screen, too: a quarter of it, as ITU-R BT.1702 has it', () => {
+    // 30x18 cells: 135 are a quarter.
+    const part = (cells: number) =>
+      count(60, (frame, x, y) => (y * COLUMNS + x < cells ? blinking(0.1, 0.9, 3)(frame) : grey(0.1)));
+    expect(part(135)).toMatchObject({ general: 5, screen: 0 });
+    expect(part(136)).toMatchObject({ general: 5, screen: 5 });
+  });
+
   it('counts one lift and one fall as one flash, however long they take, and says where', () => {
     const result = count(90, (frame) =>
       grey(frame < 30 ? 0.1 : frame < 40 ? 0.1 + (frame - 30) * 0.08 : frame < 55 ? 0.9 : 0.1),
@@ -100,6 +108,6 @@ describe('red flashes', () => {
   });
 
   it('does not count nothing at all', () => {
-    expect(count(1, () => grey(0.5))).toEqual({ general: 0, red: 0, at: null });
+    expect(count(1, () => grey(0.5))).toEqual({ general: 0, red: 0, screen: 0, at: null });
   });
 });

@@ -7,6 +7,10 @@
  *   light, of more than 0.2 in the CIE 1976 UCS diagram;
  * - more than three of one sort within a second are too many, where they cover more than a quarter
  *   of any 10 degrees of the field of view: a 341x256 part of a 1024x768 screen, a third of each side.
+ *
+ * And as ITU-R BT.1702 does for television (from memory, too): changes of at least 20 cd/m2 where the darker state is below
+ * 160 cd/m2, on a screen of 200 cd/m2, so the same tenth and four fifths; too many where they cover more than a quarter of
+ * the whole screen at once, which is less strict than the quarter of a part.
  */
 import { luminance, toLinear } from '../base/colour.ts';
 
@@ -31,6 +35,8 @@ export interface FlashCount {
   /** Most flashes within any second. */
   readonly general: number;
   readonly red: number;
+  /** Most of either sort over a quarter of the whole screen. */
+  readonly screen: number;
   /** Seconds at which the second with the most begins; null where nothing flashes. */
   readonly at: number | null;
 }
@@ -65,7 +71,10 @@ function sumsOf(marks: Uint8Array, columns: number, rows: number, sums: Int32Arr
   return sums;
 }
 
-/** Changes to and fro of one sort in every field of a third of each side: an area flashes by itself, whatever others do. */
+/** Parts of each side that a field of 10 degrees takes; the whole screen is one field of its own. */
+const FIELD = 3;
+
+/** Changes to and fro of one sort in every field: an area flashes by itself, whatever others do. */
 class FieldCounter {
   private readonly w: number;
   private readonly h: number;
@@ -80,9 +89,10 @@ class FieldCounter {
   constructor(
     private readonly columns: number,
     private readonly rows: number,
+    parts: number,
   ) {
-    this.w = Math.max(1, Math.round(columns / 3));
-    this.h = Math.max(1, Math.round(rows / 3));
+    this.w = Math.max(1, Math.round(columns / parts));
+    this.h = Math.max(1, Math.round(rows / parts));
     const fields = (columns - this.w + 1) * (rows - this.h + 1);
     this.ways = new Int8Array(fields);
     this.times = Array.from({ length: fields }, () => []);
@@ -143,13 +153,15 @@ export class FlashCounter {
   private readonly redness: Turn[] = [];
   private readonly general: FieldCounter;
   private readonly red: FieldCounter;
+  private readonly screen: readonly [general: FieldCounter, red: FieldCounter];
 
   constructor(
     private readonly columns: number,
     private readonly rows: number,
   ) {
-    this.general = new FieldCounter(columns, rows);
-    this.red = new FieldCounter(columns, rows);
+    this.general = new FieldCounter(columns, rows, FIELD);
+    this.red = new FieldCounter(columns, rows, FIELD);
+    this.screen = [new FieldCounter(columns, rows, 1), new FieldCounter(columns, rows, 1)];
   }
 
   /** Frames in order of time. */
@@ -196,12 +208,20 @@ export class FlashCounter {
     }
     this.general.add(time, marks.up, marks.down);
     this.red.add(time, marks.redUp, marks.redDown);
+    this.screen[0].add(time, marks.up, marks.down);
+    this.screen[1].add(time, marks.redUp, marks.redDown);
   }
 
   count(): FlashCount {
     const { general, red } = this;
-    return { general: general.flashes, red: red.flashes, at: (red.flashes > general.flashes ? red : general).at };
+    const screen = Math.max(...this.screen.map(({ flashes }) => flashes));
+    return {
+      general: general.flashes,
+      red: red.flashes,
+      screen,
+      at: (red.flashes > general.flashes ? red : general).at,
+    };
   }
 }
 
-export const tooMany = ({ general, red }: FlashCount): boolean => general > MOST_FLASHES || red > MOST_FLASHES;
+export const tooMany = ({ general, red, screen }: FlashCount): boolean => Math.max(general, red, screen) > MOST_FLASHES;
