@@ -93,6 +93,7 @@ export function Stage({
   const plain = useView((s) => s.plain);
   const recorded = useMontage((s) => s.recorded);
   const subject = useView((s) => marking && s.subject);
+  const hidden = useView((s) => s.leftOut);
   const subjectView = useView((s) => (marking && s.subject && s.subjectView !== 'seen' ? s.subjectView : undefined));
   const playing = useView((s) => s.playing);
   const comparing = useView((s) => s.line);
@@ -171,6 +172,7 @@ export function Stage({
       draft: playing,
       line: comparing ?? undefined,
       subject: subjectView,
+      hidden,
     };
     const frameTime = 1000 / (derived?.line.fps ?? 30);
     let shown = -1;
@@ -186,7 +188,7 @@ export function Stage({
     };
     follow(useView.getState());
     return useView.subscribe(follow);
-  }, [montage, plain, playing, comparing, subjectView, audition, ready, epoch, size, derived?.line.fps]);
+  }, [montage, plain, playing, comparing, subjectView, hidden, audition, ready, epoch, size, derived?.line.fps]);
 
   if (!derived) return null;
   const { line } = derived;

@@ -9,6 +9,7 @@ import { useView } from '../stores/view.ts';
 import { AccentPicker } from './accent-picker.tsx';
 import { Beds } from './beds.tsx';
 import { Titles } from './titles.tsx';
+import { Order } from './order.tsx';
 import { PlacementRow } from './placement-row.tsx';
 import { RuleRow } from './rule-row.tsx';
 import { Safety } from './safety.tsx';
@@ -51,6 +52,7 @@ export function Spread() {
       <Beds />
       <Titles />
       <Safety />
+      <Order />
       <h2 className="caption">On the chosen hit</h2>
       {here.length === 0 && (
         <p className="text-fog">

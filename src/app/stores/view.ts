@@ -50,6 +50,8 @@ interface View {
   subject: string | null;
   /** How that subject is shown. */
   subjectView: 'seen' | 'dimmed' | 'matte' | 'alone';
+  /** Layers that are left out while one looks, never in an export. */
+  leftOut: readonly string[];
   /** The format that is looked at; null: the montage's own shape. */
   format: string | null;
   jobs: readonly JobState[];
@@ -87,6 +89,7 @@ export const useView = create<View>(() => ({
   brush: 0.03,
   subject: null,
   subjectView: 'seen',
+  leftOut: [],
   format: null,
   jobs: [],
   notices: [],

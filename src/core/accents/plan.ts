@@ -62,6 +62,17 @@ export interface PlanOptions {
   readonly audition?: Audition | undefined;
   /** Shows the subject by itself, in place of all. */
   readonly subject?: SubjectLook | undefined;
+  /** What is left out for looking, by the ids of {@link Planner.layersAt}. */
+  readonly hidden?: readonly string[] | undefined;
+}
+
+/** One of the things that a frame is made of. */
+export interface FrameLayer {
+  /** The same on every frame: `accent:`, `bed:` or `title:` with the id of it, `subject`, `shields` or `clip`. */
+  readonly id: string;
+  readonly kind: 'title' | 'accent' | 'bed' | 'subject' | 'shields' | 'clip';
+  /** Its name in the montage; nothing where it has none. */
+  readonly name: string;
 }
 
 export interface Planner {
@@ -70,6 +81,8 @@ export interface Planner {
   readonly placements: readonly Placement[];
   readonly reach: number;
   at(frame: number, options?: PlanOptions): FramePlan;
+  /** What a frame is made of, the topmost first. */
+  layersAt(frame: number): readonly FrameLayer[];
   /** All that lies on the row and may be heard, with the frames of the hits; an audition in place of all placements. */
   sounding(
     audition?: Audition,
@@ -206,6 +219,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
     const beds = placedBeds(montage, shown(), line);
     const under = beds.filter((b) => !b.bed.above).map((b) => b.placed);
     const over = beds.filter((b) => b.bed.above).map((b) => b.placed);
+    const bedOf = new Map(beds.map(({ bed, placed }) => [placed, bed]));
     return {
       all,
       starts,
@@ -213,6 +227,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       reach: all.reduce((most, p) => Math.max(most, p.to - p.from), 0),
       under,
       over,
+      bedOf,
       /** Placements and beds that ask for one enlargement of the whole shot. */
       shotWide: [...starts, ...under, ...over].filter((p) => p.accent.accent.cover === 'shot'),
     };
@@ -265,6 +280,13 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
     let known = shots.get(span.index);
     if (known === undefined) shots.set(span.index, (known = most(shotWide)));
     return known;
+  };
+
+  /** The layer that something placed is part of. */
+  const layerOf = (placed: PlacedAccent): FrameLayer => {
+    const bed = laid().bedOf.get(placed);
+    const { id, name } = placed.accent.accent;
+    return bed ? { id: `bed:${bed.id}`, kind: 'bed', name } : { id: `accent:${id}`, kind: 'accent', name };
   };
 
   const passesOf = (placed: readonly PlacedAccent[], frame: number, sorted: SortedPasses): number => {
@@ -327,7 +349,34 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         : starts.map((placed) => ({ placed, hit: placed.occurrence.frame, bed: false }));
       return [...own, ...[...under, ...over].map(bed)];
     },
-    at(frame, { plain = false, audition, subject: looked } = {}) {
+    layersAt(frame) {
+      const { under, over } = laid();
+      const here = [...under, ...between(frame), ...over].filter(({ from, to }) => frame >= from && frame <= to);
+      const of = (...acts: readonly string[]): FrameLayer[] =>
+        here
+          .filter(({ accent: { accent } }) => acts.includes(accent.overShields ? 'over' : (accent.acts ?? 'all')))
+          .map(layerOf)
+          .reverse();
+      const span = line.spanAt(frame);
+      const source = span && sources.get(span.clip.source);
+      const names = new Map((montage.titles ?? []).map(({ id, text }) => [id, text]));
+      const list: FrameLayer[] = [
+        ...titled()(frame)
+          .map(({ id }): FrameLayer => ({ id: `title:${id}`, kind: 'title', name: names.get(id) ?? '' }))
+          .reverse(),
+        ...of('over'),
+        ...(source?.shields?.length ? [{ id: 'shields', kind: 'shields', name: '' } as const] : []),
+        ...of('all'),
+        ...of('subject'),
+        ...(source?.subject ? [{ id: 'subject', kind: 'subject', name: '' } as const] : []),
+        ...of('behind'),
+        ...(source ? [{ id: 'clip', kind: 'clip', name: source.name } as const] : []),
+      ];
+      // Several placements of one accent on one frame are one layer to a person.
+      return list.filter(({ id }, i) => list.findIndex((other) => other.id === id) === i);
+    },
+    at(frame, { plain = false, audition, subject: looked, hidden = [] } = {}) {
+      const seen = (placed: PlacedAccent): boolean => !hidden.length || !hidden.includes(layerOf(placed).id);
       const time = line.timeOf(frame);
       const span = line.spanAt(frame);
       const sorted: SortedPasses = { behind: [], subject: [], all: [], over: [] };
@@ -336,17 +385,17 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         const { under, over, shotWide } = laid();
         const placed = audition
           ? [auditioned(audition)].filter((l) => frame >= l.from && frame <= l.to)
-          : between(frame);
+          : between(frame).filter(seen);
         const enlarged = audition || shotWide.length ? shotOf(frame, audition ? auditioned(audition) : null) : 1;
         if (enlarged > 1) sorted.all.push(enlargementPass(enlarged, effects));
         shift += passesOf(
-          under.filter((b) => frame >= b.from && frame <= b.to),
+          under.filter((b) => frame >= b.from && frame <= b.to && seen(b)),
           frame,
           sorted,
         );
         shift += passesOf(placed, frame, sorted);
         shift += passesOf(
-          over.filter((b) => frame >= b.from && frame <= b.to),
+          over.filter((b) => frame >= b.from && frame <= b.to && seen(b)),
           frame,
           sorted,
         );
@@ -370,7 +419,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       const layers = new FrameLayers(
         shared,
         (by) => pictureAt(shift + by),
-        span && !join ? subjectOf(span.clip.source) : null,
+        span && !join && !hidden.includes('subject') ? subjectOf(span.clip.source) : null,
       );
       const picture = pictureAt(shift);
       const { behind, subject, all, over } = sorted;
@@ -384,10 +433,10 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         passes: [
           ...apart.passes,
           ...layers.placed(all),
-          ...(touched ? layers.shielded(pictureAt(0)) : []),
+          ...(touched && !hidden.includes('shields') ? layers.shielded(pictureAt(0)) : []),
           ...layers.placed(over),
         ],
-        titles: looked ? [] : titled()(frame),
+        titles: looked ? [] : titled()(frame).filter(({ id }) => !hidden.includes(`title:${id}`)),
         others: layers.others,
       };
       const present = (of: ClipSpan): boolean => media.has(of.clip.source);

@@ -4,7 +4,7 @@ import { cardYuv, picture } from '../../engine/testkit/stacks.ts';
 import { LanesRenderer } from '../../engine/render/lanes/lanes-renderer.ts';
 import { decideAll } from '../document/edits.ts';
 import { applyProfile, profileOf } from '../document/profile.ts';
-import type { Montage, Shield } from '../document/types.ts';
+import { DEFAULT_TITLE, type Montage, type Shield } from '../document/types.ts';
 import { hit, punchAccent, shotRule, twoClips } from '../testkit/montages.ts';
 import { mediaIndex } from '../timeline/timeline.ts';
 import { planner, type FramePlan } from './plan.ts';
@@ -87,5 +87,36 @@ describe('a shield', () => {
     const m = montage([FEED]);
     const profile = profileOf('Harbour', m, m.sources[0]!);
     expect(applyProfile(twoClips(), 'one', profile).sources[0]!.shields).toEqual([FEED]);
+  });
+});
+
+describe('what a frame is made of', () => {
+  const m: Montage = {
+    ...montage([FEED]),
+    titles: [{ ...DEFAULT_TITLE, id: 't', text: 'Harbour' }],
+    beds: [
+      { id: 'low', accent: punchAccent().id, stretch: { kind: 'all' }, on: true, above: false, intensity: 1, seed: 1 },
+      { id: 'high', accent: punchAccent().id, stretch: { kind: 'all' }, on: true, above: true, intensity: 1, seed: 1 },
+    ],
+  };
+  const plans = planner(m, mediaIndex(m.sources), EFFECTS);
+  const ids = (frame: number): string[] => plans.layersAt(frame).map(({ id }) => id);
+
+  it('is told from the top to the bottom, and only what is there', () => {
+    const accent = `accent:${punchAccent().id}`;
+    expect(ids(15)).toEqual(['title:t', 'shields', 'bed:high', accent, 'bed:low', 'clip']);
+    expect(ids(45)).not.toContain(accent);
+    expect(plans.layersAt(15).at(-1)!.name).toBe(m.sources[0]!.name);
+    expect(ids(100_000)).toEqual([]);
+  });
+
+  it('is left out one by one for looking, and is as before without that', () => {
+    const all = plans.at(15);
+    const without = (...hidden: string[]) => plans.at(15, { hidden });
+    expect(without('title:t').titles).toEqual([]);
+    expect(without('shields').passes.length).toBeLessThan(all.passes.length);
+    expect(JSON.stringify(without(`accent:${punchAccent().id}`).passes)).not.toBe(JSON.stringify(all.passes));
+    expect(without(...ids(15)).passes).toEqual([]);
+    expect(without('bed:gone')).toEqual(all);
   });
 });

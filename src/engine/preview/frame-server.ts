@@ -51,6 +51,8 @@ export interface ShowOptions {
   readonly line?: number | undefined;
   /** The subject's matte, or the subject before black, in place of all. */
   readonly subject?: PlanOptions['subject'];
+  /** Layers that are left out for looking. */
+  readonly hidden?: PlanOptions['hidden'];
 }
 
 /** What a stretch of frames does to the eye. */
@@ -376,12 +378,12 @@ export class FrameServer {
 
   private plan(
     frame: number,
-    { plain, audition, subject }: Pick<ShowOptions, 'plain' | 'audition' | 'subject'>,
+    { plain, audition, subject, hidden }: Pick<ShowOptions, 'plain' | 'audition' | 'subject' | 'hidden'>,
   ): FramePlan {
     // What comes over from another thread is another object every time: the same audition is kept.
     const key = audition && JSON.stringify(audition);
     if (key !== this.auditionKey) [this.audition, this.auditionKey] = [audition, key];
-    return this.planner.at(frame, { plain, audition: this.audition, subject });
+    return this.planner.at(frame, { plain, audition: this.audition, subject, hidden });
   }
 
   /**
