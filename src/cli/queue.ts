@@ -16,6 +16,8 @@ const SILENT = 10_000;
 /** Milliseconds for which a queue that is gone is waited for, and until a job of another version is looked at again. */
 const GONE = 30_000;
 const OTHER_VERSION = 3000;
+/** Milliseconds that a worker which was told to stop has for saying so. */
+const LAST_WORDS = 3000;
 
 interface QueuedRecording {
   /** What the worker's build must be: others might make another film of the same order. */
@@ -96,6 +98,7 @@ export async function work(address: string, atOnce: number, said: (line: BatchLi
   const { DelayedError, Worker } = await import('bullmq');
   const own = version();
   const connection = await connected(address, null);
+  let busy = 0;
   const worker = new Worker<QueuedRecording, BatchLine>(
     QUEUE,
     async (job, token) => {
@@ -105,7 +108,8 @@ export async function work(address: string, atOnce: number, said: (line: BatchLi
         await job.moveToDelayed(Date.now() + OTHER_VERSION, token);
         throw new DelayedError();
       }
-      const line = await one(data.order, data.path, data.file);
+      busy++;
+      const line = await one(data.order, data.path, data.file).finally(() => busy--);
       said(line);
       return line;
     },
@@ -128,6 +132,10 @@ export async function work(address: string, atOnce: number, said: (line: BatchLi
   await new Promise<void>((resolve) => {
     for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => resolve());
   });
-  await worker.close();
+  // What is worked on is finished. A queue that is gone is told of nothing: it would be waited for without an end.
+  const closing = worker.close().catch(() => undefined);
+  while (busy) await new Promise((resolve) => setTimeout(resolve, 100));
+  await Promise.race([closing, new Promise((resolve) => setTimeout(resolve, LAST_WORDS))]);
   connection.disconnect();
+  process.exit();
 }

@@ -142,6 +142,16 @@ describe('a batch over a queue', () => {
     expect(batch.lines.every(({ state }) => state === 'done' || state === 'there')).toBe(true);
   });
 
+  it('lets a worker be stopped when the queue is gone', async () => {
+    const [worker] = started.filter(
+      ({ exitCode, signalCode, spawnargs }) => exitCode === null && !signalCode && spawnargs.includes('worker'),
+    );
+    redis.kill('SIGKILL');
+    await new Promise((resolve) => setTimeout(resolve, 500));
+    worker!.kill('SIGTERM');
+    await expect.poll(() => worker!.exitCode, { timeout: 15_000 }).toBe(0);
+  });
+
   it('says what is wrong with the address, or that nobody answers there', async () => {
     for (const [args, code] of [
       [['batch', 'films', '--out', 'cut', '--queue', 'nonsense'], 2],
