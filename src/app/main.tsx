@@ -1,17 +1,16 @@
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import './app.css';
-import { Home } from './home.tsx';
 import { Fault } from './rescue.tsx';
-import { keepVersion } from './stores/version.ts';
 import { sweepAndStay } from '../engine/index.ts';
+import { keepVersion } from './stores/version.ts';
 import { DemoEntry, Workspace } from './workspace.tsx';
 
 const router = createBrowserRouter([
   {
     errorElement: <Fault />,
     children: [
-      { path: '/', element: <Home /> },
+      { path: '/', lazy: async () => ({ Component: (await import('./home.tsx')).Home }) },
       { path: '/queue', lazy: async () => ({ Component: (await import('./queue.tsx')).QueuePage }) },
       { path: '/demo-montage', element: <DemoEntry /> },
       { path: '/montage/:id', element: <Navigate to="bring-in" replace /> },

@@ -21,6 +21,7 @@ import { setNavigate } from './stores/navigation.ts';
 import { openDemo, openStored, rememberShown, saveProject, type Broken } from './stores/opening.ts';
 import { useWindowSize } from './parts/use-size.ts';
 import { BrokenMontage } from './rescue.tsx';
+import { useVersion } from './stores/version.ts';
 import { notice, usePreferences, useRenderer, useView } from './stores/view.ts';
 
 // Fetched at once, but nothing waits for them.
@@ -182,6 +183,7 @@ const bounded = (width: number, least: number): number => Math.round(Math.min(WI
 
 function Header() {
   const montage = useMontage((s) => s.montage)!;
+  const newer = useVersion((s) => s.newer);
   const { saved, readOnly } = useMontage();
   const state = readOnly ? 'Read only' : saved === 'saved' ? 'Saved' : saved === 'saving' ? 'Saving…' : 'Not saved';
   return (
@@ -198,6 +200,11 @@ function Header() {
         onChange={(event) => edit(setName(event.currentTarget.value), 'name')}
       />
       <span className="grow" />
+      {newer && (
+        <a href="/" className="text-[12px] text-fog underline" title="It is taken there, never under open work">
+          A newer version is on the shelf
+        </a>
+      )}
       <span
         data-saved={saved}
         className={`w-16 text-right text-[12px] ${saved === 'failed' ? 'text-ember' : 'text-fog'}`}

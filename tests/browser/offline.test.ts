@@ -35,6 +35,10 @@ describe('the app in the browser', () => {
     await other.getByText('A newer version of Akmeon is there.').waitFor({ timeout: 30_000 });
     await other.getByRole('button', { name: 'Take it' }).click();
     await other.getByText(/Close the other tabs/).waitFor();
+    // Under open work it is only told of.
+    await other.getByRole('button', { name: 'New montage' }).click();
+    await other.getByText('A newer version is on the shelf').click();
+    await other.getByText('A newer version of Akmeon is there.').waitFor();
     await page.close();
     const loaded = other.waitForEvent('load');
     await other.getByRole('button', { name: 'Take it' }).click();

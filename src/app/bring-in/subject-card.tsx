@@ -164,6 +164,12 @@ export function SubjectCard({ source }: { source: Source }) {
           {ofKey('soft', 'fades over')}
         </fieldset>
       )}
+      {subject?.paths.length ? (
+        <p>
+          Shift chooses several points: arrows move them, <kbd>,</kbd> and <kbd>.</kbd> turn, <kbd>-</kbd> and{' '}
+          <kbd>+</kbd> scale.
+        </p>
+      ) : null}
       {subject?.paths.map((path, i) => (
         <div key={path.id} className="flex items-center gap-1 border-t border-rope pt-1">
           <span className="whitespace-nowrap">Outline {i + 1}</span>

@@ -3,12 +3,25 @@ import { useRef, useState, type PointerEvent } from 'react';
 import type { Point, SubjectPath } from '../../core/document/types.ts';
 import { LIMITS } from '../../core/document/limits.ts';
 import { outline } from '../../core/accents/region.ts';
-import { subjectPathAt } from '../../core/subject/matte.ts';
+import { reshaped, subjectPathAt } from '../../core/subject/matte.ts';
 import { useDerived } from '../stores/derived.ts';
 import { shownAt } from '../stores/focus.ts';
 import { newGesture } from '../stores/montage.ts';
 import { addPath, brush, changePath, keyedAt, pickColour, type PathPoints } from '../stores/subject.ts';
 import { notice, useView } from '../stores/view.ts';
+
+/** What keys do to the chosen points: moved by a thousandth of the picture, turned by two degrees, scaled by two hundredths. */
+const TURN = Math.PI / 90;
+const STEPS: Record<string, Parameters<typeof reshaped>[3]> = {
+  ArrowLeft: { x: -0.001 },
+  ArrowRight: { x: 0.001 },
+  ArrowUp: { y: -0.001 },
+  ArrowDown: { y: 0.001 },
+  ',': { turn: -TURN },
+  '.': { turn: TURN },
+  '-': { scale: 1 / 1.02 },
+  '+': { scale: 1.02 },
+};
 
 /** Shares of the picture within which a press on the first point closes a path. */
 const CLOSES = 0.015;
@@ -144,8 +157,26 @@ export function SubjectOverlay() {
           const flat = outline(seen.map((p) => ({ ...p, x: p.x * 100, y: p.y * 100 })));
           const here = path.keys.find((key) => Math.abs(key.t - t) < 0.004);
           const chosen = picked?.path === path.id ? picked.points : new Set<number>();
+          // Where it is set before and after this frame, faintly.
+          const [last, next] = [
+            path.keys.findLast((key) => key.t < t - 0.004),
+            path.keys.find((key) => key.t > t + 0.004),
+          ];
           return (
             <g key={path.id} style={{ pointerEvents: drawing ? 'none' : 'auto' }}>
+              {[last, next].map(
+                (key, n) =>
+                  key && (
+                    <polygon
+                      key={n}
+                      points={line(key.points.map(shown.toScreen))}
+                      className="pointer-events-none fill-none stroke-fog opacity-30"
+                      strokeWidth={1}
+                      vectorEffect="non-scaling-stroke"
+                      data-beside
+                    />
+                  ),
+              )}
               <polygon
                 points={Array.from(
                   { length: flat.length / 2 },
@@ -189,6 +220,15 @@ export function SubjectOverlay() {
                     everyKey(path, (of) => of.map((q, k) => (k === i ? { ...q, smooth: !p.smooth } : q)));
                   }}
                   onKeyDown={(event) => {
+                    const step = STEPS[event.key];
+                    if (step) {
+                      event.preventDefault();
+                      event.stopPropagation();
+                      const taken = chosen.has(i) ? chosen : new Set([i]);
+                      const { width, height } = source.video!;
+                      change(path, reshaped(points, taken, width / height, step), `subject-keys-${path.id}`);
+                      return;
+                    }
                     if (event.key !== 'Delete' && event.key !== 'Backspace') return;
                     event.preventDefault();
                     event.stopPropagation();

@@ -25,7 +25,7 @@ export function TitleMarks() {
   const [held, setHeld] = useState<string | null>(null);
   if (frame < 0) return null;
   const { width, height } = montage.settings;
-  const seen = new Set(planner.at(frame).titles.map(({ id }) => id));
+  const seen = new Map(planner.at(frame).titles.map((title) => [title.id, title]));
   return (
     <>
       {held && (
@@ -38,14 +38,15 @@ export function TitleMarks() {
       {montage.titles
         ?.map((title, i) => ({ title, i }))
         .filter(({ title }) => seen.has(title.id))
-        .map(({ title: { id, x, y }, i }) => (
+        .map(({ title: { id }, i }) => ({ i, ...seen.get(id)! }))
+        .map(({ id, i, x, y }) => (
           <button
             key={id}
             aria-label={`Place of title ${i + 1}`}
             title="Drag it, or move it with the arrow keys"
             data-title-mark
             className="absolute -mt-2 -ml-2 size-4 cursor-move touch-none rounded-sm border-2 border-tide bg-night/50"
-            style={{ left: `${50 + (x * height) / width}%`, top: `${50 + y}%` }}
+            style={{ left: `${50 + (100 * x * height) / width}%`, top: `${50 + 100 * y}%` }}
             onPointerDown={(event) => {
               event.stopPropagation();
               event.currentTarget.setPointerCapture(event.pointerId);

@@ -10,6 +10,7 @@ import { kindName } from '../parts/kinds.ts';
 import { NumberField } from '../parts/number-field.tsx';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
+import { pinTitle, unpinTitle } from '../stores/title-pin.ts';
 
 const MOVE_NAMES: Record<Title['comes'], string> = {
   cut: 'at once',
@@ -212,6 +213,15 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
             <option key={weight}>{weight}</option>
           ))}
         </select>
+        <button
+          className="key px-1.5 py-0"
+          aria-pressed={Boolean(title.pin)}
+          aria-label={title.pin ? `Let title ${at + 1} go` : `Pin title ${at + 1}`}
+          title="It goes along with what lies under it at the playhead"
+          onClick={() => (title.pin ? unpinTitle(title.id) : void pinTitle(title))}
+        >
+          {title.pin ? 'Pinned' : 'Pin'}
+        </button>
         {number('size %', 'size', 0.5, 100, 0.5)}
         {/\{(up|down)\}/.test(title.text) && number('clock times', 'pace', 0.01, 100, 0.25)}
         <input

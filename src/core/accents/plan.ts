@@ -7,7 +7,7 @@ import type { EffectRegistry } from './effect-spec.ts';
 import { FrameLayers, fadePass, type PlannedPicture, type SubjectLook } from './layers.ts';
 import { accentPasses, SINGLE_RUN, type Pass } from './passes.ts';
 import { placesOf, prepare, steadied } from './prepare.ts';
-import type { Accent, Bed, Hit, Montage, Source, Stretch, Subject } from '../document/types.ts';
+import type { Accent, Bed, Hit, Montage, Point, Source, Stretch, Subject } from '../document/types.ts';
 import {
   ageOn,
   anchorsOf,
@@ -29,6 +29,7 @@ import { joinAt, joinsOf } from '../timeline/joins.ts';
 import type { ClipSpan, MediaIndex, Timeline } from '../timeline/timeline.ts';
 import { rampedTimeline } from './ramps.ts';
 import { titlePlanner, type PlannedTitle } from './titles.ts';
+import { focusAt, inOutput } from '../timeline/framing.ts';
 
 export type { PlannedPicture } from './layers.ts';
 export type { Pass } from './passes.ts';
@@ -238,6 +239,23 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       ? titlePlanner(montage.titles, shown(), line, (stretch) => stretchesOf(stretch, shown(), line))
       : () => [],
   );
+  const pins = new Map((montage.titles ?? []).flatMap(({ id, pin }) => (pin ? [[id, pin] as const] : [])));
+  /** A title where what it is pinned to has gone; where that is not shown it stands in its own place. */
+  const pinned = (title: PlannedTitle, picture: PlannedPicture | null): PlannedTitle => {
+    const pin = pins.get(title.id);
+    const times = picture && media.get(picture.source);
+    const video = picture && sources.get(picture.source)?.video;
+    if (!pin || !picture || !times || !video || pin.source !== picture.source) return title;
+    const { mixed } = picture;
+    const from = times.timeOf(picture.frame);
+    const t = mixed && !mixed.source ? from + mixed.share * (times.timeOf(mixed.frame) - from) : from;
+    const at = (seconds: number): Point => {
+      const point = focusAt({ focus: pin.track[0]!, track: pin.track }, seconds)!;
+      return inOutput(point, picture, video.width / video.height, aspect);
+    };
+    const [was, is] = [at(pin.at), at(t)];
+    return { ...title, x: title.x + (is.x - was.x) * aspect, y: title.y + is.y - was.y };
+  };
   const enlargements = new WeakMap<PlacedAccent, number>();
   const shots = new Map<number, number>();
 
@@ -436,7 +454,11 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
           ...(touched && !hidden.includes('shields') ? layers.shielded(pictureAt(0)) : []),
           ...layers.placed(over),
         ],
-        titles: looked ? [] : titled()(frame).filter(({ id }) => !hidden.includes(`title:${id}`)),
+        titles: looked
+          ? []
+          : titled()(frame)
+              .filter(({ id }) => !hidden.includes(`title:${id}`))
+              .map((title) => pinned(title, pictureAt(0))),
         others: layers.others,
       };
       const present = (of: ClipSpan): boolean => media.has(of.clip.source);

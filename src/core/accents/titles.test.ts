@@ -23,6 +23,22 @@ const titlesOf = (change: Partial<Title>, hits?: number[]) => {
 const each: Title['where'] = { kind: 'each', kinds: [], before: 0, after: 6 };
 
 describe('a title', () => {
+  it('that is pinned goes along with what was followed, by as much as that has gone, and nowhere else', () => {
+    const track = [0, 1, 2].map((t) => ({ t: 1 + t / 2, x: 0.5 + t * 0.1, y: 0.5 - t * 0.05 }));
+    const still = { text: 'Harbour', comes: 'cut', goes: 'cut', x: 10, y: 20 } as const;
+    const at = titlesOf({ ...still, pin: { source: 'one', at: 1, track } });
+    const m = montage(still);
+    const aspect = m.settings.width / m.settings.height;
+    const { line, plans } = { line: planner(m, mediaIndex(m.sources), EFFECTS).timeline, plans: titlesOf(still) };
+    for (let frame = 0; frame < line.count; frame += 7) {
+      const span = line.spanAt(frame)!;
+      const t = mediaIndex(m.sources).get(span.clip.source)!.timeOf(line.sourceFrame(span, frame));
+      const gone = span.clip.source === 'one' ? Math.min(2, Math.max(0, (t - 1) * 2)) : 0;
+      expect(at(frame)[0]!.x - plans(frame)[0]!.x).toBeCloseTo(gone * 0.1 * aspect, 6);
+      expect(at(frame)[0]!.y - plans(frame)[0]!.y).toBeCloseTo(gone * -0.05, 6);
+    }
+  });
+
   it('is on every frame of its stretch, over all else, and adds no pass', () => {
     const at = titlesOf({ text: 'Harbour', comes: 'cut', goes: 'cut' });
     for (const frame of [0, 30, 59]) expect(at(frame)).toMatchObject([{ text: 'Harbour', opacity: 1, size: 0.09 }]);

@@ -792,6 +792,20 @@ const MONTAGE = {
       goes: oneOf(TITLE_MOVES),
       over: whole(0, 600, 'Output frames in which it comes, and goes.'),
       pace: optional(number(0.01, 100, 'Seconds of its clocks in one of the montage.')),
+      pin: optional(
+        object(
+          {
+            source: id(),
+            at: sourceTime(),
+            track: array(object({ t: sourceTime(), x: number(-4, 5), y: number(-4, 5) }), {
+              minItems: 1,
+              maxItems: LIMITS.trackPoints,
+              description: 'Where that was found, shares of the upright picture; ascending.',
+            }),
+          },
+          { description: 'It moves as something in the picture does, from where it was at this source time.' },
+        ),
+      ),
     },
     { description: 'Text over the picture and everything on it.' },
   ),

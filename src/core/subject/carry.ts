@@ -1,6 +1,7 @@
 /**
  * Carries a brushed matte from frame to frame. Subject and ground are two layers that move on their own: as a whole
- * (movement.ts), then cell by cell. About the carried edge each pixel asks which layer explains it better, and what colours are near it.
+ * (movement.ts), then cell by cell. About the carried edge each pixel asks which layer explains it better, and what colours
+ * are near it.
  */
 import { after, inverse, movement, pyramid, STILL, type Affine, type Pyramid } from './movement.ts';
 import { settled, sharpened, signedDistance, withoutScraps, type Working } from './working.ts';
@@ -17,6 +18,11 @@ interface Origins {
   readonly y: Float32Array;
 }
 
+/**
+ * @param weight how far pixels of the first frame are of the layer
+ * @param back the layer's movement as a whole, from the other frame to the first
+ * @param wanted cells are sought where this is set
+ */
 function origins(one: Working, other: Working, weight: Float32Array, back: Affine, wanted: Uint8Array): Origins {
   const { width, height } = other;
   const [cols, rows] = [Math.ceil(width / CELL), Math.ceil(height / CELL)];

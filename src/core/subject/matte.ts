@@ -32,6 +32,30 @@ export function subjectPathAt({ keys }: SubjectPath, t: number): SubjectPath['ke
   }));
 }
 
+/**
+ * Some points of an outline moved, turned and scaled about their middle; one alone is only moved.
+ * @param aspect width of the picture by its height: turning keeps shapes
+ * @param by shares of the picture, radians clockwise, factor
+ */
+export function reshaped<T extends Point>(
+  points: readonly T[],
+  chosen: ReadonlySet<number>,
+  aspect: number,
+  { x = 0, y = 0, turn = 0, scale = 1 }: { x?: number; y?: number; turn?: number; scale?: number },
+): T[] {
+  const own = points.filter((_, i) => chosen.has(i));
+  const [mx, my] = [
+    own.reduce((sum, p) => sum + p.x, 0) / Math.max(1, own.length),
+    own.reduce((sum, p) => sum + p.y, 0) / Math.max(1, own.length),
+  ];
+  const [c, s] = [scale * Math.cos(turn), scale * Math.sin(turn)];
+  return points.map((p, i) => {
+    if (!chosen.has(i)) return p;
+    const [dx, dy] = [(p.x - mx) * aspect, p.y - my];
+    return { ...p, x: mx + (c * dx - s * dy) / aspect + x, y: my + s * dx + c * dy + y };
+  });
+}
+
 /** A place of the upright picture in the stored one, shares of each. */
 export function stored({ x, y }: Point, rotation: Rotation): [number, number] {
   if (rotation === 90) return [y, 1 - x];

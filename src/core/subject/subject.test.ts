@@ -5,7 +5,7 @@ import type { Subject, SubjectKey, SubjectPath } from '../document/types.ts';
 import type { Grey } from '../finding/focus/grey.ts';
 import { withoutSubject } from './fill.ts';
 import { applied, fitted, OutlineTracker } from './follow.ts';
-import { edged, filled, matteOf, mattePicture, subjectPathAt, type Frame } from './matte.ts';
+import { edged, filled, matteOf, mattePicture, reshaped, subjectPathAt, type Frame } from './matte.ts';
 
 const [W, H] = [64, 36];
 const colour = { matrix: 'bt709', fullRange: true } as const;
@@ -29,6 +29,28 @@ const path = (points: ReturnType<typeof box>, does: SubjectPath['does'] = 'adds'
 });
 const subject = (...paths: SubjectPath[]): Subject => ({ paths, grow: 0, soft: 0 });
 const grey = frameOf(() => 90);
+
+describe('points of an outline', () => {
+  const points = box(0.4, 0.4, 0.6, 0.6);
+  const all = new Set([0, 1, 2, 3]);
+
+  it('are turned and scaled about their middle, and keep their shape in a wide picture', () => {
+    const turned = reshaped(points, all, 2, { turn: Math.PI / 2 });
+    // 0.2 wide and 0.2 high at 2:1 stands upright afterwards: half as wide, twice as high.
+    expect(turned[0]!.x).toBeCloseTo(0.55, 9);
+    expect(turned[0]!.y).toBeCloseTo(0.3, 9);
+    const grown = reshaped(points, all, 2, { scale: 2 });
+    expect([grown[0]!.x, grown[2]!.y]).toEqual([expect.closeTo(0.3, 9), expect.closeTo(0.7, 9)]);
+    expect(reshaped(grown, all, 2, { scale: 0.5 })[1]!.x).toBeCloseTo(0.6, 9);
+  });
+
+  it('that are not chosen stay, and one alone is only moved', () => {
+    const one = reshaped(points, new Set([1]), 2, { turn: 1, scale: 3, x: 0.1 });
+    expect(one[0]).toBe(points[0]);
+    expect(one[1]!.x).toBeCloseTo(0.7, 9);
+    expect(reshaped(points, new Set(), 2, { scale: 5 })).toEqual(points);
+  });
+});
 
 describe('a drawn matte', () => {
   it('holds the area of its outline to a thousandth, and nothing for two points or beside the picture', () => {

@@ -592,16 +592,18 @@ export class FrameServer {
       };
     const { carrier } = this.carrier;
     const found: { frame: number; values: Uint8Array }[] = [];
-    let unknown = 0;
+    let bridged = 0;
     const step = to < frame ? -1 : 1;
     for (let at = frame + step; step > 0 ? at <= to : at >= to; at += step) {
       const next = carrier.next(await this.working(source, at));
-      if (next) found.push({ frame: at, values: toBytes(next.mask) });
-      unknown = next && next.sure >= SURE ? 0 : unknown + 1;
-      if (next && unknown <= BRIDGED) continue;
+      if (next) {
+        found.push({ frame: at, values: toBytes(next.mask) });
+        bridged = next.sure >= SURE ? 0 : bridged + 1;
+        if (bridged <= BRIDGED) continue;
+      }
       // What went on as before without being found again is not known.
       this.carrier = null;
-      return found.slice(0, found.length - Math.min(unknown, found.length));
+      return found.slice(0, Math.max(0, found.length - bridged));
     }
     this.carrier.at = to;
     return found;
