@@ -19,14 +19,14 @@ import { FileButton } from './parts/file-button.tsx';
 import { Notices } from './parts/notices.tsx';
 import { editMontage } from './stores/montage.ts';
 import { makeMontage, openProject } from './stores/opening.ts';
-import { takeVersion, useVersion } from './stores/version.ts';
-import { notice } from './stores/view.ts';
+import { takeVersion } from './stores/version.ts';
+import { notice, useView } from './stores/view.ts';
 
 const fail = (error: unknown): void => notice(sentence(error), 'error');
 
 export function Home() {
   const go = useNavigate();
-  const newer = useVersion((s) => s.newer);
+  const newer = useView((s) => s.newer);
   const [list, setList] = useState<readonly StoredMontage[]>([]);
   const [use, setUse] = useState<Awaited<ReturnType<typeof storageUse>>>(null);
   const load = (): void => {

@@ -21,7 +21,6 @@ import { setNavigate } from './stores/navigation.ts';
 import { openDemo, openStored, rememberShown, saveProject, type Broken } from './stores/opening.ts';
 import { useWindowSize } from './parts/use-size.ts';
 import { BrokenMontage } from './rescue.tsx';
-import { useVersion } from './stores/version.ts';
 import { notice, usePreferences, useRenderer, useView } from './stores/view.ts';
 
 // Fetched at once, but nothing waits for them.
@@ -183,7 +182,7 @@ const bounded = (width: number, least: number): number => Math.round(Math.min(WI
 
 function Header() {
   const montage = useMontage((s) => s.montage)!;
-  const newer = useVersion((s) => s.newer);
+  const newer = useView((s) => s.newer);
   const { saved, readOnly } = useMontage();
   const state = readOnly ? 'Read only' : saved === 'saved' ? 'Saved' : saved === 'saving' ? 'Saving…' : 'Not saved';
   return (

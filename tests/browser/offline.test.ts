@@ -36,14 +36,14 @@ describe('the app in the browser', () => {
     await other.getByRole('button', { name: 'Take it' }).click();
     await other.getByText(/Close the other tabs/).waitFor();
     // Under open work it is only told of.
-    await other.getByRole('button', { name: 'New montage' }).click();
+    await other.getByRole('button', { name: 'New montage', exact: true }).click();
     await other.getByText('A newer version is on the shelf').click();
     await other.getByText('A newer version of Akmeon is there.').waitFor();
     await page.close();
     const loaded = other.waitForEvent('load');
     await other.getByRole('button', { name: 'Take it' }).click();
     await loaded;
-    await other.getByRole('button', { name: 'New montage' }).waitFor();
+    await other.getByRole('button', { name: 'New montage', exact: true }).waitFor();
     expect(await other.getByText('A newer version of Akmeon is there.').count()).toBe(0);
     await other.close();
   });
@@ -51,7 +51,7 @@ describe('the app in the browser', () => {
   it('starts without its server, with the montages that were made', async () => {
     const page = await bench.page();
     await page.goto(bench.origin);
-    await page.getByRole('button', { name: 'New montage' }).click();
+    await page.getByRole('button', { name: 'New montage', exact: true }).click();
     await page.getByLabel('Name of the montage').fill('Night ferry');
     await page.getByText('Saved', { exact: true }).waitFor();
     const address = page.url();

@@ -60,20 +60,21 @@ describe('in the app', () => {
     await page.goto(`${bench.origin}/demo-montage`);
     await station(page, 'Spread');
     await page.getByRole('button', { name: 'Add a title' }).click();
-    await page.getByLabel('down % of title 1').fill('-10');
+    const n = (await montageOf(page)).titles!.length;
+    await page.getByLabel(`down % of title ${n}`).fill('-10');
     const place = async (): Promise<number> =>
-      (await page.getByRole('button', { name: 'Place of title 1' }).boundingBox())!.x;
+      (await page.getByRole('button', { name: `Place of title ${n}` }).boundingBox())!.x;
     const before = await place();
-    await page.getByRole('button', { name: 'Pin title 1' }).click();
+    await page.getByRole('button', { name: `Pin title ${n}` }).click();
     await page.getByText(/The title goes along for \d+ frames/).waitFor({ timeout: 90_000 });
     await page.getByRole('slider', { name: 'Playhead' }).focus();
     for (let i = 0; i < 12; i++) await page.keyboard.press('ArrowRight');
     // The city drifts to the left.
     await expect.poll(async () => before - (await place())).toBeGreaterThan(3);
-    await page.getByRole('button', { name: 'Let title 1 go' }).click();
+    await page.getByRole('button', { name: `Let title ${n} go` }).click();
     await expect.poll(async () => Math.abs(before - (await place()))).toBeLessThan(1);
     await saved(page);
-    expect((await montageOf(page)).titles![0]!.pin).toBeUndefined();
+    expect((await montageOf(page)).titles![n - 1]!.pin).toBeUndefined();
     expect(bench.troubles).toEqual([]);
     await page.close();
   });

@@ -1,10 +1,6 @@
 /** The app kept by the browser: it starts without its server, and says when the server has a newer one. */
-import { create } from 'zustand';
 import { otherTabs } from '../../engine/index.ts';
-import { notice } from './view.ts';
-
-/** A newer version, fetched in whole; nothing of it runs until it is taken, or until all tabs were closed. */
-export const useVersion = create<{ readonly newer: ServiceWorker | null }>(() => ({ newer: null }));
+import { notice, useView } from './view.ts';
 
 /** Has the browser keep this version, and looks for a newer one. */
 export async function keepVersion(): Promise<void> {
@@ -13,7 +9,7 @@ export async function keepVersion(): Promise<void> {
   const registration = await workers.register('/sw.js');
   const offer = (): void => {
     // The first one of all is not newer than anything.
-    if (registration.waiting && workers.controller) useVersion.setState({ newer: registration.waiting });
+    if (registration.waiting && workers.controller) useView.setState({ newer: registration.waiting });
   };
   offer();
   registration.addEventListener('updatefound', () => registration.installing?.addEventListener('statechange', offer));
@@ -21,7 +17,7 @@ export async function keepVersion(): Promise<void> {
 
 /** Changes to the newer version: never while another tab works with this one. */
 export async function takeVersion(): Promise<void> {
-  const { newer } = useVersion.getState();
+  const { newer } = useView.getState();
   if (!newer) return;
   if (await otherTabs()) return notice('Close the other tabs of Akmeon first: they work with this version.', 'error');
   navigator.serviceWorker.addEventListener('controllerchange', () => location.reload(), { once: true });

@@ -50,6 +50,8 @@ interface View {
   subject: string | null;
   /** How that subject is shown. */
   subjectView: 'seen' | 'dimmed' | 'matte' | 'alone';
+  /** A newer version of the app, fetched in whole; nothing of it runs until it is taken, or all tabs were closed. */
+  newer: ServiceWorker | null;
   /** Layers that are left out while one looks, never in an export. */
   leftOut: readonly string[];
   /** The format that is looked at; null: the montage's own shape. */
@@ -90,6 +92,7 @@ export const useView = create<View>(() => ({
   subject: null,
   subjectView: 'seen',
   leftOut: [],
+  newer: null,
   format: null,
   jobs: [],
   notices: [],
