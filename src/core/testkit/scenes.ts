@@ -165,7 +165,7 @@ const lorry: Scene = (x, y, f) => {
   return put(tinted([120, 120, 132], 55 * other(x - 3 * f, y) + light, 9 * broad(x - 3 * f, y)), false);
 };
 
-/** The first four were there while the method was made, the others were kept aside. */
+/** The method was made on the first four; the others were looked at when the limits for asking were set. */
 export const SCENES = { car, figure, weapon, turning, ball, blob, lorry } satisfies Record<string, Scene>;
 export type SceneName = keyof typeof SCENES;
 
