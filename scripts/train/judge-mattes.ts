@@ -1,18 +1,8 @@
 /** How near brushed mattes come to known ones: strokes as a hand would draw them, made from the truth. */
 import { MatteCarrier, SURE } from '../../src/core/subject/carry.ts';
 import { grown } from '../../src/core/subject/grow.ts';
-import { signedDistance, workingOf, type Working } from '../../src/core/subject/working.ts';
+import { overlap, signedDistance, workingOf, type Working } from '../../src/core/subject/working.ts';
 import { SCENE_FRAMES, SCENES, sceneFrame, type SceneName } from '../../src/core/testkit/scenes.ts';
-
-export const overlap = (mask: Float32Array, truth: Float32Array): number => {
-  let [both, any] = [0, 0];
-  for (let i = 0; i < mask.length; i++) {
-    const [a, b] = [mask[i]! >= 0.5, truth[i]! >= 0.5];
-    if (a && b) both++;
-    if (a || b) any++;
-  }
-  return any ? both / any : 1;
-};
 
 /** Truth at the working size, and up again. */
 const small = (truth: Float32Array): Float32Array => {
@@ -27,7 +17,7 @@ const small = (truth: Float32Array): Float32Array => {
         4;
   return out;
 };
-export const large = (mask: Float32Array): Float32Array => {
+const large = (mask: Float32Array): Float32Array => {
   const out = new Float32Array(640 * 360);
   for (let y = 0; y < 360; y++)
     for (let x = 0; x < 640; x++) {
@@ -46,7 +36,7 @@ export const large = (mask: Float32Array): Float32Array => {
 };
 
 /** Strokes along the middle of the subject and round about it. */
-export function strokes(truth: Float32Array): Int8Array {
+function strokes(truth: Float32Array): Int8Array {
   const seeds = new Int8Array(320 * 180);
   const d = signedDistance(truth, 320, 180);
   for (let y = 1; y < 179; y++)

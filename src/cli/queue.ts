@@ -51,11 +51,12 @@ export async function queuedBatch(
   said: (line: BatchLine) => void,
 ): Promise<BatchLine[]> {
   const { queue, close } = await queueAt<QueuedRecording, BatchLine>(address);
+  const own = version();
   const recordings = recordingsIn(order.folder, extension);
   try {
     const ids: string[] = [];
     for (const { path, file } of recordings) {
-      const data = { version: version(), order, path, file };
+      const data = { version: own, order, path, file };
       const id = idOf(data);
       const old = await queue.getJob(id);
       // What failed, or is to be made anew, is asked for again; what is done is looked at: its film may be gone.

@@ -4,6 +4,7 @@ import type { Point, SubjectPath } from '../../core/document/types.ts';
 import { LIMITS } from '../../core/document/limits.ts';
 import { outline } from '../../core/accents/region.ts';
 import { reshaped, subjectPathAt } from '../../core/subject/matte.ts';
+import { SAME } from '../../core/subject/pieces.ts';
 import { useDerived } from '../stores/derived.ts';
 import { shownAt } from '../stores/focus.ts';
 import { newGesture } from '../stores/montage.ts';
@@ -142,7 +143,7 @@ export function SubjectOverlay() {
       {brushes && (
         <>
           {source.subject?.brushed?.strokes
-            .filter((one) => Math.abs(one.t - t) < 0.004)
+            .filter((one) => Math.abs(one.t - t) < SAME)
             .map((one, i) => (
               <Stroke key={i} points={one.points.map(shown.toScreen)} on={one.on} />
             ))}
@@ -155,12 +156,12 @@ export function SubjectOverlay() {
           const points = subjectPathAt(path, t);
           const seen = screen(points);
           const flat = outline(seen.map((p) => ({ ...p, x: p.x * 100, y: p.y * 100 })));
-          const here = path.keys.find((key) => Math.abs(key.t - t) < 0.004);
+          const here = path.keys.find((key) => Math.abs(key.t - t) < SAME);
           const chosen = picked?.path === path.id ? picked.points : new Set<number>();
           // Where it is set before and after this frame, faintly.
           const [last, next] = [
-            path.keys.findLast((key) => key.t < t - 0.004),
-            path.keys.find((key) => key.t > t + 0.004),
+            path.keys.findLast((key) => key.t < t - SAME),
+            path.keys.find((key) => key.t > t + SAME),
           ];
           return (
             <g key={path.id} style={{ pointerEvents: drawing ? 'none' : 'auto' }}>

@@ -5,7 +5,8 @@ import { LIMITS } from '../../core/document/limits.ts';
 import type { Brushed, Montage, Point, Source, Subject, SubjectKey, SubjectPath } from '../../core/document/types.ts';
 import { proxy } from '../../engine/index.ts';
 import { subjectPathAt } from '../../core/subject/matte.ts';
-import { matteNear, withMattes, type KeptMatte } from '../../core/subject/pieces.ts';
+import { matteNear, SAME, withMattes, type KeptMatte } from '../../core/subject/pieces.ts';
+import { overlap } from '../../core/subject/working.ts';
 import { seek } from './actions.ts';
 import { derivedNow } from './derived.ts';
 import { shownAt, type Shown } from './focus.ts';
@@ -18,9 +19,6 @@ type PathKey = SubjectPath['keys'][number];
 export type PathPoints = PathKey['points'];
 
 const NONE: Subject = { paths: [], grow: 0, soft: 0.006 };
-
-/** Keys within so many seconds are of one frame. */
-const SAME = 0.004;
 
 const changed =
   (source: string, change: (subject: Subject) => Subject) =>
@@ -132,18 +130,8 @@ export function brush(source: Source, { t, picture }: Shown, stroke: Omit<Stroke
   return brushing;
 }
 
-/** Share of what either of two mattes holds that both hold; below {@link AGREE} they are not of one thing. */
+/** Where mattes from both sides overlap by less, they are not of one thing. */
 const AGREE = 0.7;
-function overlap(one: Uint8Array, other: Uint8Array): number {
-  let both = 0;
-  let either = 0;
-  one.forEach((value, i) => {
-    const [a, b] = [value > 127, other[i]! > 127];
-    if (a || b) either++;
-    if (a && b) both++;
-  });
-  return either ? both / either : 1;
-}
 
 /** Frames that are carried at once: between them the picture can be shown, and the work be stopped. */
 const AT_ONCE = 6;
@@ -209,7 +197,7 @@ export async function carryBrushed(source: Source): Promise<void> {
           const values = one && other ? one.map((v, i) => v * (1 - share) + other[i]! * share) : (one ?? other);
           if (values) found.push({ t: times.timeOf(at), values });
           // Where both ways come to different ends, neither is believed without a word.
-          if (one && other ? overlap(one, other) < AGREE : !values && !job.signal.aborted) lost.push(at);
+          if (one && other ? overlap(one, other, 128) < AGREE : !values && !job.signal.aborted) lost.push(at);
         }
       }
       const sorted = found.sort((a, b) => a.t - b.t);

@@ -4,7 +4,7 @@ import { BRIDGED, MatteCarrier, SURE } from './carry.ts';
 import { grown, seedsOf } from './grow.ts';
 import { matteOf } from './matte.ts';
 import { keptMattes, matteNear, toBytes, unpacked, withMattes } from './pieces.ts';
-import { workingOf, type Working } from './working.ts';
+import { overlap, workingOf, type Working } from './working.ts';
 
 const [W, H] = [SCENE_WIDTH, SCENE_HEIGHT];
 const frames = new Map<string, { working: Working; truth: Float32Array }>();
@@ -25,16 +25,6 @@ function halved(plane: Float32Array): Float32Array {
       out[(y * W) / 2 + x] = (plane[i]! + plane[i + 1]! + plane[i + W]! + plane[i + W + 1]!) / 4;
     }
   return out;
-}
-/** Intersection over union. */
-function overlap(mask: Float32Array, truth: Float32Array): number {
-  let both = 0;
-  let any = 0;
-  mask.forEach((value, i) => {
-    if (value >= 0.5 && truth[i]! >= 0.5) both++;
-    if (value >= 0.5 || truth[i]! >= 0.5) any++;
-  });
-  return both / any;
 }
 const stroke = (on: boolean, ...points: [number, number][]) => ({
   on,

@@ -151,7 +151,7 @@ export function grown(
   const reach = Float32Array.from(seeds, (seed) => (seed ? 1 : 0));
   const fromStrokes = before ? signedDistance(reach, width, height) : null;
   const open = (i: number): number => (fromStrokes ? Math.exp(-((Math.max(0, -fromStrokes[i]!) / OPEN) ** 2)) : 1);
-  let mask = before ?? null;
+  let mask = before;
   const moved = new Float32Array(area);
   const within = new Uint8Array(area).fill(1);
   for (let i = 0; i < area; i++) if (seeds[i]) within[i] = 0;
@@ -171,7 +171,6 @@ export function grown(
     const known = mask;
     // Movement is asked once something is known of both.
     const moves = known && round === 1 ? others.map((other) => movesWith(picture, other, known)) : [];
-
     moves.forEach((one) => one.forEach((value, i) => (moved[i]! += value / moves.length)));
     // What was only found counts less than what was said.
     const found = known ? 0.25 : 0;

@@ -22,8 +22,9 @@ interface Unpacked {
 
 /** Most frames of a piece. */
 const FRAMES = 32;
-/** Frames within so many seconds are the same; a moment between two frames takes the nearer one, as far as this. */
-const SAME = 0.004;
+/** What is within so many seconds is of one frame. */
+export const SAME = 0.004;
+/** A moment between two frames takes the nearer one, as far as this. */
 const NEAR = 0.06;
 
 export const toBytes = (mask: Float32Array): Uint8Array => Uint8Array.from(mask, (value) => Math.round(value * 255));

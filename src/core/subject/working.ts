@@ -182,6 +182,22 @@ export function withoutScraps(
   }
 }
 
+/**
+ * Share of what either of two mattes holds that both hold: 0-1, 1 where neither holds anything.
+ * @param half from which on a value is held
+ */
+export function overlap(one: ArrayLike<number>, other: ArrayLike<number>, half = 0.5): number {
+  let both = 0;
+  let either = 0;
+  for (let i = 0; i < one.length; i++) {
+    const a = one[i]! >= half;
+    const b = other[i]! >= half;
+    if (a || b) either++;
+    if (a && b) both++;
+  }
+  return either ? both / either : 1;
+}
+
 /** Makes the edge about a pixel wide. */
 export function sharpened(mask: Float32Array): void {
   for (let i = 0; i < mask.length; i++) mask[i] = Math.min(1, Math.max(0, 0.5 + 2.5 * (mask[i]! - 0.5)));
