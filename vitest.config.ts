@@ -15,6 +15,9 @@ const SCREENLESS = [
   'stamps',
 ].map((name) => `tests/browser/${name}.test.ts`);
 
+/** What the screen is asked for may wait for a worker: the second given by default is short of a busy machine's. */
+const PATIENT = { timeout: 20_000, interval: 50 };
+
 export default defineConfig({
   test: {
     reporters: ['default', './tests/closing-line.ts'],
@@ -36,6 +39,7 @@ export default defineConfig({
           testTimeout: 120_000,
           hookTimeout: 120_000,
           fileParallelism: false,
+          expect: { poll: PATIENT },
         },
       },
       {
@@ -46,6 +50,7 @@ export default defineConfig({
           testTimeout: 240_000,
           hookTimeout: 240_000,
           maxWorkers: 2,
+          expect: { poll: PATIENT },
           sequence: { groupOrder: 1 },
         },
       },

@@ -1,6 +1,7 @@
 /** The parts that a source's subject is cut out by, its edge, and how it is looked at. */
 import { Pipette, Trash2 } from 'lucide-react';
 import { PATH_DEEDS, type Source, type Subject, type SubjectKey } from '../../core/document/types.ts';
+import { AS_IT_IS } from '../../core/subject/matte.ts';
 import { Choice } from '../parts/choice.tsx';
 import { carryBrushed, changePath, changeSubject, followPath, KEY, subjectShown } from '../stores/subject.ts';
 import { useView } from '../stores/view.ts';
@@ -29,6 +30,7 @@ export function SubjectCard({ source }: { source: Source }) {
     value: number,
     [min, max]: readonly [number, number],
     set: (value: number) => void,
+    said = (share: number) => `${(share * 100).toFixed(1)} %`,
   ): React.ReactNode => (
     <label className="flex items-center gap-2">
       <span className="w-20">{label}</span>
@@ -42,9 +44,18 @@ export function SubjectCard({ source }: { source: Source }) {
         value={value}
         onChange={(event) => set(Number(event.currentTarget.value))}
       />
-      <span className="mono w-12 text-right">{(value * 100).toFixed(1)} %</span>
+      <span className="mono w-12 text-right">{said(value)}</span>
     </label>
   );
+  const sees = key?.sees ?? AS_IT_IS;
+  const ofSight = (name: keyof typeof AS_IT_IS, limits: readonly [number, number]): React.ReactNode =>
+    slider(
+      name,
+      sees[name],
+      limits,
+      (value) => setKey({ sees: { ...sees, [name]: value } }, `sees-${name}`),
+      name === 'blur' ? undefined : (value) => value.toFixed(2),
+    );
   const ofKey = (name: 'low' | 'high' | 'near' | 'soft', label: string): React.ReactNode =>
     slider(label, key![name], [0, 1], (value) => setKey({ [name]: value }, name));
   const ofEdge = (name: 'grow' | 'soft', label: string, limits: readonly [number, number]): React.ReactNode =>
@@ -162,6 +173,18 @@ export function SubjectCard({ source }: { source: Source }) {
             ofKey('near', 'as far as')
           )}
           {ofKey('soft', 'fades over')}
+          {key.by === 'colour' &&
+            key.invert &&
+            slider('its light off', key.spill ?? 0, [0, 1], (spill) => setKey({ spill }, 'spill'))}
+          <details>
+            <summary className="cursor-pointer">How it sees the picture, which stays as it is</summary>
+            <div className="mt-1 flex flex-col gap-1">
+              {ofSight('blur', [0, 0.02])}
+              {ofSight('contrast', [0.5, 3])}
+              {ofSight('gamma', [0.3, 3])}
+              {key.by === 'colour' && ofSight('saturation', [0, 3])}
+            </div>
+          </details>
         </fieldset>
       )}
       {subject?.paths.length ? (
@@ -205,6 +228,9 @@ export function SubjectCard({ source }: { source: Source }) {
         <div className="flex flex-col gap-1 border-t border-rope pt-1">
           {ofEdge('grow', 'edge out', [-0.05, 0.05])}
           {ofEdge('soft', 'edge soft', [0, 0.1])}
+          {slider('edge clean', subject.clean ?? 0, [0, 1], (clean) =>
+            changeSubject(source.id, (s) => ({ ...s, clean }), 'subject-edge-clean'),
+          )}
           <label className="flex items-center gap-2">
             <span className="w-20">shown</span>
             <Choice

@@ -3,6 +3,7 @@
  * it, and what is shown again where accents leave it alone. docs/layers.md has their order.
  */
 import type { Source } from '../document/types.ts';
+import { cleans } from '../subject/clean.ts';
 import type { Framed } from '../timeline/framing.ts';
 import type { MediaIndex, Mixed } from '../timeline/timeline.ts';
 import type { EffectRegistry } from './effect-spec.ts';
@@ -15,10 +16,10 @@ export interface PlannedPicture extends Framed {
   /** Another frame of the source that is mixed in. */
   readonly mixed?: Mixed;
   /**
-   * The matte of its subject instead of it, the picture without its subject, or how far a still is not clear; `of` tells
-   * one subject from another.
+   * The matte of its subject instead of it, the picture without its subject or with its subject cleaned, or how far a still
+   * is not clear; `of` tells one subject from another.
    */
-  readonly shows?: { readonly what: 'matte' | 'behind' | 'clear'; readonly of: number };
+  readonly shows?: { readonly what: 'matte' | 'behind' | 'clean' | 'clear'; readonly of: number };
 }
 
 /** A picture with what is drawn on it. */
@@ -81,8 +82,14 @@ export class FrameLayers {
     return known >= 0 ? known : this.others.push(picture) - 1;
   }
 
-  private ofSubject(picture: PlannedPicture, what: 'matte' | 'behind'): PlannedPicture {
+  private ofSubject(picture: PlannedPicture, what: 'matte' | 'behind' | 'clean'): PlannedPicture {
     return { ...picture, shows: { what, of: this.subject! } };
+  }
+
+  /** What a subject is cut out of. */
+  private cutOf(picture: PlannedPicture): PlannedPicture {
+    const subject = this.all.sources.get(picture.source)?.subject;
+    return subject && cleans(subject) ? this.ofSubject(picture, 'clean') : picture;
   }
 
   /** Passes whose copies have their places; those that show a source which is gone are left out. */
@@ -98,10 +105,11 @@ export class FrameLayers {
   private copied(copy: PassCopy): PassCopy {
     const picture = this.pictureAt(copy.shift);
     if (!picture) return copy;
-    const done = { ...copy, picture: this.place(picture), passes: this.placed(copy.passes) };
-    return copy.subject && this.subject !== null
-      ? { ...done, matte: { picture: this.place(this.ofSubject(picture, 'matte')), passes: [] } }
-      : done;
+    const cut = copy.subject && this.subject !== null;
+    const passes = this.placed(copy.passes);
+    if (!cut) return { ...copy, picture: this.place(picture), passes };
+    const matte = { picture: this.place(this.ofSubject(picture, 'matte')), passes: [] };
+    return { ...copy, picture: this.place(this.cutOf(picture)), passes, matte };
   }
 
   /** A pass that shows another source, with the frame of it and the box it lies in. */
@@ -134,7 +142,7 @@ export class FrameLayers {
     const onSubject = this.placed(subject);
     const copy: PassCopy = {
       shift: 0,
-      picture: this.place(picture),
+      picture: this.place(this.cutOf(picture)),
       passes: onSubject,
       // What moves the subject moves its edge.
       matte: { picture: this.place(this.ofSubject(picture, 'matte')), passes: onSubject.filter(moves) },
@@ -154,7 +162,10 @@ export class FrameLayers {
       const at = this.place(matte);
       return { picture, passes: [fadePass(at, DIMMED, MULTIPLY), fadePass(at, LIT, SCREEN)] };
     }
-    return { picture: matte, passes: looked === 'alone' ? [fadePass(this.place(picture), 1, MULTIPLY)] : [] };
+    return {
+      picture: matte,
+      passes: looked === 'alone' ? [fadePass(this.place(this.cutOf(picture)), 1, MULTIPLY)] : [],
+    };
   }
 
   /** Passes that show a picture as it is where its source is shielded. */

@@ -220,12 +220,19 @@ describe('a subject', () => {
     [0.4, 0.8],
   ].map(([x, y]) => ({ x: x!, y: y!, smooth: false }));
   const subject = { paths: [{ id: 'p', does: 'adds' as const, keys: [{ t: 0, points }] }], grow: 0, soft: 0 };
-  const of = (acts: Accent['acts'], effect = 'punch', params: Accent['effects'][number]['params'] = { zoom: 140 }) => {
+  const of = (
+    acts: Accent['acts'],
+    effect = 'punch',
+    params: Accent['effects'][number]['params'] = { zoom: 140 },
+    clean = 0,
+  ) => {
     const base = withRule(decideAll([hit('h', 'one', 1.5)], 'kept')(twoClips()));
     const use = { ...punchAccent().effects[0]!, effect, params };
     return planOf({
       ...base,
-      sources: base.sources.map((source) => (source.id === 'one' ? { ...source, subject } : source)),
+      sources: base.sources.map((source) =>
+        source.id === 'one' ? { ...source, subject: { ...subject, clean } } : source,
+      ),
       accents: [{ ...punchAccent(), effects: [use], ...(acts && { acts }) }],
     });
   };
@@ -257,6 +264,15 @@ describe('a subject', () => {
     const plain = planOf({ ...none, accents: [{ ...punchAccent(), effects: [use], acts: 'behind' }] }).at(15);
     expect(plain.passes[0]!.copies!.every(({ matte }) => matte === undefined)).toBe(true);
     expect(plain.picture).not.toHaveProperty('shows');
+  });
+
+  it('is cut out of a cleaned picture where it is to be cleaned, and what is behind it is not', () => {
+    const shown = (acts: Accent['acts'], effect?: string) => {
+      const { picture, others } = of(acts, effect, effect ? { opacity: 100, gap: 0 } : undefined, 1).at(15);
+      return [picture?.shows?.what, ...others.map(({ shows }) => shows?.what)];
+    };
+    expect(shown('behind')).toEqual(['behind', 'clean', 'matte']);
+    expect(shown(undefined, 'sweep')).toEqual([undefined, 'matte', 'clean']);
   });
 
   it('is looked at by itself, or as its matte, without accents', () => {

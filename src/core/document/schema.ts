@@ -393,6 +393,20 @@ const MONTAGE = {
     near: share(),
     soft: share(),
     invert: flag(),
+    sees: optional(
+      object(
+        {
+          contrast: number(0, 4),
+          gamma: number(0.2, 5),
+          saturation: number(0, 4),
+          blur: number(0, 0.05, "Shares of the picture's height."),
+        },
+        { description: 'How the key sees the picture, which stays as it is; 1, 1, 1 and 0 where absent.' },
+      ),
+    ),
+    spill: optional(
+      Type.Number({ minimum: 0, maximum: 1, description: "How much of the key's colour is taken off the subject." }),
+    ),
   }),
   Brushed: object(
     {
@@ -423,6 +437,9 @@ const MONTAGE = {
       key: optional(ref('SubjectKey')),
       grow: number(-0.1, 0.1, "By which its edge lies further out, shares of the picture's height."),
       soft: number(0, 0.2, "Width of its edge, shares of the picture's height."),
+      clean: optional(
+        Type.Number({ minimum: 0, maximum: 1, description: 'How far its edge takes its colours from within it.' }),
+      ),
     },
     {
       description:

@@ -92,27 +92,42 @@ export function filled(points: readonly (readonly [number, number])[], width: nu
 const ramp = (v: number, from: number, to: number): number =>
   to > from ? Math.min(1, Math.max(0, (v - from) / (to - from))) : v >= from ? 1 : 0;
 
-/** How far each pixel is of the keyed brightness or colour, as displayed. */
+/** How a key sees a picture where it is not told. */
+export const AS_IT_IS = { contrast: 1, gamma: 1, saturation: 1, blur: 0 };
+
+/** How far each pixel is of the keyed brightness or colour, as displayed, and as the key sees it. */
 function keyed({ width, height, data, colour }: Frame, key: SubjectKey): Float32Array {
   const mask = new Float32Array(width * height);
   const k = yuvCoefficients(colour);
-  const half = (width + 1) >> 1;
-  const us = width * height;
-  const vs = us + half * ((height + 1) >> 1);
+  const [half, low] = [(width + 1) >> 1, (height + 1) >> 1];
+  const area = width * height;
+  const { contrast, gamma, saturation, blur } = key.sees ?? AS_IT_IS;
+  const toned = (luma: number): number => Math.min(1, Math.max(0, 0.5 + (luma - 0.5) * contrast)) ** (1 / gamma);
+  const plain = contrast === 1 && gamma === 1;
+  const lumas = Float32Array.from(data.subarray(0, area), (y) => (y / 255 - k.yOffset) * k.yScale);
+  const chroma = [area, area + half * low].map((from) =>
+    Float32Array.from(data.subarray(from, from + half * low), (c) => ((c - 128) / 255) * k.cScale * saturation),
+  ) as [Float32Array, Float32Array];
+  blurred(lumas, width, height, blur * height);
+  for (const plane of chroma) blurred(plane, half, low, blur * low);
+  // The colour that is looked for is seen in the same way.
+  const [kr, kb] = [1 - k.rv / 2, 1 - k.bu / 2];
+  const of = kr * key.red + (1 - kr - kb) * key.green + kb * key.blue;
+  const seen = (part: number): number => (plain ? of : toned(of)) + (part - of) * saturation;
+  const [red, green, blue] = [seen(key.red), seen(key.green), seen(key.blue)];
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
-      const luma = (data[i]! / 255 - k.yOffset) * k.yScale;
+      const luma = plain ? lumas[i]! : toned(lumas[i]!);
       let near: number;
       if (key.by === 'brightness')
         near = ramp(luma, key.low - key.soft, key.low) * (1 - ramp(luma, key.high, key.high + key.soft));
       else {
         const c = (y >> 1) * half + (x >> 1);
-        const u = ((data[us + c]! - 128) / 255) * k.cScale;
-        const v = ((data[vs + c]! - 128) / 255) * k.cScale;
-        const r = luma + k.rv * v - key.red;
-        const g = luma - k.gu * u - k.gv * v - key.green;
-        const b = luma + k.bu * u - key.blue;
+        const [u, v] = [chroma[0][c]!, chroma[1][c]!];
+        const r = luma + k.rv * v - red;
+        const g = luma - k.gu * u - k.gv * v - green;
+        const b = luma + k.bu * u - blue;
         // A colour in the shade is that colour still: brightness counts half of what hue does.
         const grey = (r + g + b) / 3;
         const away = Math.sqrt((r - grey) ** 2 + (g - grey) ** 2 + (b - grey) ** 2 + (grey / 2) ** 2);
@@ -121,6 +136,17 @@ function keyed({ width, height, data, colour }: Frame, key: SubjectKey): Float32
       mask[i] = key.invert ? 1 - near : near;
     }
   return mask;
+}
+
+/** Three means of one width after each other: close to a Gaussian of so many pixels. */
+function blurred(plane: Float32Array, width: number, height: number, sigma: number): void {
+  // Their variances add up: each has (4 r r + 4 r) / 12 of it.
+  const reach = Math.round(sigma - 0.5);
+  if (reach < 1) return;
+  for (let n = 0; n < 3; n++) {
+    smoothed(plane, height, width, width, 1, reach);
+    smoothed(plane, width, height, 1, width, reach);
+  }
 }
 
 /** Mean over 2 * reach + 1 pixels along rows (step 1) or columns; borders are continued. */

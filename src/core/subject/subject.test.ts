@@ -3,6 +3,7 @@ import { toLinear, yuvToRgb } from '../base/colour.ts';
 import { hash, signed } from '../base/hash.ts';
 import type { Subject, SubjectKey, SubjectPath } from '../document/types.ts';
 import type { Grey } from '../finding/focus/grey.ts';
+import { cleaned, cleans } from './clean.ts';
 import { withoutSubject } from './fill.ts';
 import { applied, fitted, OutlineTracker } from './follow.ts';
 import { edged, filled, matteOf, mattePicture, reshaped, subjectPathAt, type Frame } from './matte.ts';
@@ -204,6 +205,33 @@ describe('a keyed matte', () => {
     ).toBe(0);
   });
 
+  it('is made of the picture as the key sees it: steeper, brighter, without its noise', () => {
+    const sees = { contrast: 1, gamma: 1, saturation: 1, blur: 0 };
+    const grey = (luma: number) => frameOf(() => luma);
+    // 0.4 is 0.3 at twice the contrast, and 0.63 at a gamma of 2.
+    const half = { ...key, low: 0.35, soft: 0.0001 };
+    expect(of(half, grey(102))[0]).toBe(1);
+    expect(of({ ...half, sees: { ...sees, contrast: 2 } }, grey(102))[0]).toBe(0);
+    expect(of({ ...key, soft: 0.0001, sees: { ...sees, gamma: 2 } }, grey(102))[0]).toBe(1);
+    const noise = frameOf((x, y) => ((x + y) % 2 ? 160 : 110));
+    expect(new Set(of(key, noise)).size).toBeGreaterThan(1);
+    const smooth = of({ ...key, low: 0.5, soft: 0.0001, sees: { ...sees, blur: 0.06 } }, noise);
+    expect(smooth.every((share) => share === 1)).toBe(true);
+    // Colours that are seen paler are nearer to each other, and the one that is looked for stays the one found.
+    const [red, g, blue] = yuvToRgb(120, 70, 60, colour);
+    const green: SubjectKey = { ...key, by: 'colour', red, green: g, blue, near: 0.1, soft: 0.01 };
+    const pale = frameOf(() => 120, 90, 85);
+    expect(of(green, pale)[0]).toBe(0);
+    const paler = { ...green, sees: { ...sees, saturation: 0.3, contrast: 1.5 } };
+    expect(of(paler, pale)[0]).toBe(1);
+    expect(
+      of(
+        paler,
+        frameOf(() => 120, 70, 60),
+      )[0],
+    ).toBe(1);
+  });
+
   it('is kept as light in its picture', () => {
     const picture = mattePicture(new Float32Array(W * H).fill(0.25), grey);
     expect(toLinear(picture.data[0]! / 255)).toBeCloseTo(0.25, 2);
@@ -222,6 +250,47 @@ describe('what is behind a subject', () => {
       else expect(filledIn.data[i]).toBe(frame.data[i]);
     expect(withoutSubject(frame, mask.fill(0))).toBe(frame);
     expect(withoutSubject(frame, mask.fill(1))).toBe(frame);
+  });
+});
+
+describe('a cleaned subject', () => {
+  const [red, green, blue] = yuvToRgb(120, 70, 60, colour);
+  const screen: SubjectKey = {
+    ...{ by: 'colour' as const, low: 0, high: 1, red, green, blue, near: 0.1, soft: 0.1 },
+    ...{ invert: true, spill: 1 },
+  };
+  const all = new Float32Array(W * H).fill(1);
+  const shown = (u: number, v: number, key: SubjectKey): [number, number] => {
+    const { data } = cleaned(
+      frameOf(() => 120, u, v),
+      all,
+      { paths: [], key, grow: 0, soft: 0 },
+    );
+    expect(data[0]).toBe(120);
+    return [data[W * H]!, data[W * H * 1.25]!];
+  };
+
+  it('loses the hue of what is behind it, and keeps every other', () => {
+    expect(shown(70, 60, screen)).toEqual([128, 128]);
+    expect(shown(128, 128, screen)).toEqual([128, 128]);
+    // The opposite hue, and one at a right angle.
+    expect(shown(170, 177, screen)).toEqual([170, 177]);
+    expect(shown(162, 99, screen)).toEqual([162, 99]);
+    const [u, v] = shown(70, 60, { ...screen, spill: 0.5 });
+    expect(Math.abs(u - 99) + Math.abs(v - 94)).toBeLessThanOrEqual(1);
+    expect(cleans({ paths: [], key: screen, grow: 0, soft: 0 })).toBe(true);
+    expect(cleans({ paths: [], key: { ...screen, invert: false }, grow: 0, soft: 0 })).toBe(false);
+  });
+
+  it('takes its edge from within it', () => {
+    // A dark subject before light, with an edge that is half of both.
+    const mask = new Float32Array(W * H).map((_, i) => (i % W < 30 ? 1 : i % W < 33 ? 0.5 : 0));
+    const frame = frameOf((x) => (x < 30 ? 40 : x < 33 ? 130 : 220));
+    const edge = (clean: number): number => cleaned(frame, mask, { paths: [], grow: 0, soft: 0, clean }).data[31]!;
+    expect(edge(1)).toBe(40);
+    expect(edge(0.5)).toBe(85);
+    expect(edge(0)).toBe(130);
+    expect(cleaned(frame, mask, { paths: [], grow: 0, soft: 0, clean: 1 }).data[5]).toBe(40);
   });
 });
 

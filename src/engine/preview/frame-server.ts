@@ -14,6 +14,7 @@ import { mixOf } from '../../core/sound/sound-plan.ts';
 import type { Luma } from '../../core/motion/field.ts';
 import { applied, OutlineTracker } from '../../core/subject/follow.ts';
 import { BRIDGED, MatteCarrier, SURE } from '../../core/subject/carry.ts';
+import { cleaned } from '../../core/subject/clean.ts';
 import { withoutSubject } from '../../core/subject/fill.ts';
 import { grown, seedsOf } from '../../core/subject/grow.ts';
 import { toBytes } from '../../core/subject/pieces.ts';
@@ -310,7 +311,7 @@ export class FrameServer {
   /** Mattes of frames, by what they were made of: the frame without its subject needs the same one. */
   private readonly mattes = new Map<string, Float32Array>();
 
-  /** The matte of a frame's subject, or the frame without it. */
+  /** The matte of a frame's subject, or the frame without it or with it cleaned. */
   private parted(frame: YuvFrame, { source: id, frame: index, mixed, shows }: PlannedPicture): YuvFrame {
     const source = this.montage?.sources.find((one) => one.id === id);
     const times = this.media.get(id);
@@ -325,6 +326,7 @@ export class FrameServer {
       const [oldest] = this.mattes.keys();
       if (this.mattes.size > MOST_MATTES) this.mattes.delete(oldest!);
     }
+    if (shows.what === 'clean') return cleaned(frame, mask, source.subject);
     return shows.what === 'matte' ? mattePicture(mask, frame) : withoutSubject(frame, mask);
   }
 
