@@ -31,7 +31,7 @@ module.exports = {
     only('effects-see-core', '^src/effects', ['^src/(core|effects)']),
     only('engine-below-app', '^src/engine', [
       '^src/(core|effects|engine)',
-      'node_modules/(mediabunny|@mediabunny|comlink|dexie|base64-js|signalsmith-stretch|@fontsource-variable)',
+      'node_modules/(mediabunny|@mediabunny|@mediapipe|comlink|dexie|base64-js|signalsmith-stretch|@fontsource-variable)',
     ]),
     only('app-on-engine', '^src/app', ['^src/(core|effects|engine|app)', 'node_modules']),
     // The app knows the engine by its index alone.

@@ -28,7 +28,7 @@ export default defineConfig({
       workbox: {
         // A script of its own would be a string that becomes code, which the server's policy refuses.
         inlineWorkboxRuntime: true,
-        globPatterns: ['**/*.{js,css,html,svg,woff2,wasm}'],
+        globPatterns: ['**/*.{js,css,html,svg,woff2,wasm,tflite,binarypb,data}'],
         globIgnores: ['headless.html', '**/headless-*'],
         maximumFileSizeToCacheInBytes: 16 << 20,
         navigateFallback: '/index.html',
@@ -43,7 +43,9 @@ export default defineConfig({
     assetsInlineLimit: 0,
     target: 'es2023',
     chunkSizeWarningLimit: 900,
-    rollupOptions: { input: { index: at('src/app/index.html'), headless: at('src/app/headless.html') } },
+    rollupOptions: {
+      input: Object.fromEntries(['index', 'headless', 'people'].map((name) => [name, at(`src/app/${name}.html`)])),
+    },
   },
   worker: { format: 'es' },
 });

@@ -54,7 +54,7 @@ export function QueuePage() {
             {ended} of {known.jobs.length} have ended; {known.workers} {known.workers === 1 ? 'worker' : 'workers'} at
             work.
           </p>
-          <progress className="h-1.5 w-full accent-lamp" value={ended} max={Math.max(1, known.jobs.length)} />
+          <progress className="h-1.5 w-full" value={ended} max={Math.max(1, known.jobs.length)} />
           <table className="w-full text-left">
             <tbody>
               {known.jobs.map(({ recording, file, state, by, why }) => (

@@ -44,6 +44,8 @@ export {
   type StoredSound,
 } from './storage/database.ts';
 export { dropEmpty, findMedia, keepMedia, resultFile, type BroughtFile } from './storage/media-files.ts';
+export { openPeopleFinder } from './people/people.ts';
+export { lettersMissing, ownFont } from './render/typefaces.ts';
 export { listedIndex } from './media/starts.ts';
 export type { Checkpoint } from './analyse/analyse.ts';
 export type { FrameServer } from './preview/frame-server.ts';

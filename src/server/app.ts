@@ -50,7 +50,7 @@ function localOnly(request: Request, response: Response, next: NextFunction): vo
 /** What no page here asks of the browser. */
 const REFUSED_FEATURES = ['camera', 'microphone', 'geolocation', 'payment', 'usb', 'serial', 'midi', 'display-capture'];
 
-function policy({ blobWorkers, data }: { blobWorkers: boolean; data: boolean }) {
+function policy({ blobWorkers = false, data = false, framed = false }) {
   return helmet({
     contentSecurityPolicy: {
       useDefaults: false,
@@ -66,7 +66,7 @@ function policy({ blobWorkers, data }: { blobWorkers: boolean; data: boolean }) 
         formAction: ["'self'"],
         objectSrc: ["'none'"],
         baseUri: ["'none'"],
-        frameAncestors: ["'none'"],
+        frameAncestors: [framed ? "'self'" : "'none'"],
         // Only addresses of this server become scripts: see the policy in src/engine/trusted-types.ts.
         ...(blobWorkers ? {} : { requireTrustedTypesFor: ["'script'"], trustedTypes: ['default'] }),
       },
@@ -78,12 +78,15 @@ function policy({ blobWorkers, data }: { blobWorkers: boolean; data: boolean }) 
   });
 }
 
-const PAGE = policy({ blobWorkers: false, data: true });
-const HEADLESS = policy({ blobWorkers: false, data: false });
+const PAGE = policy({ data: true });
+const HEADLESS = policy({});
+/** It is opened in a frame of the app. */
+const PEOPLE = policy({ framed: true });
 /** The sound encoder, in the export's thread alone, starts its own worker from a blob. */
-const EXPORTER = policy({ blobWorkers: true, data: false });
+const EXPORTER = policy({ blobWorkers: true });
+const POLICIES: Readonly<Record<string, typeof PAGE>> = { '/headless.html': HEADLESS, '/people.html': PEOPLE };
 const policyFor = (path: string): typeof PAGE =>
-  /^\/assets\/export\.worker/.test(path) ? EXPORTER : path === '/headless.html' ? HEADLESS : PAGE;
+  /^\/assets\/export\.worker/.test(path) ? EXPORTER : (POLICIES[path] ?? PAGE);
 
 export function createApp({ dist, demo, queue }: ServerFolders, jobs: ReadonlyMap<string, Job> = new Map()): Express {
   const app = express();

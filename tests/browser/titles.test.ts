@@ -2,7 +2,7 @@
 import { keptMattes } from '../../src/core/subject/pieces.ts';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { DEFAULT_TITLE } from '../../src/core/document/types.ts';
-import { montageOf, saved, startBench, station, type Bench } from './harness.ts';
+import { at, montageOf, saved, startBench, station, type Bench } from './harness.ts';
 
 describe('in the app', () => {
   let bench: Bench;
@@ -164,6 +164,90 @@ describe('in the app', () => {
     await page.getByLabel('What it acts on').selectOption('what is behind it');
     await saved(page);
     expect((await montageOf(page)).accents.find(({ id }) => id === 'lantern-burst')!.acts).toBe('behind');
+    expect(bench.troubles).toEqual([]);
+    await page.close();
+  });
+
+  it('a title is written in a typeface of one’s own, and goes under the accents', async () => {
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/demo-montage`);
+    await station(page, 'Spread');
+    await page.getByRole('button', { name: 'Add a title' }).click();
+    const titles = async () => (await montageOf(page)).titles!;
+    const n = (await titles()).length;
+    const card = page.locator('[data-title]').last();
+    const bring = (file: Parameters<ReturnType<typeof page.locator>['setInputFiles']>[0]): Promise<void> =>
+      card.locator('input[type=file]').setInputFiles(file);
+    await bring({ name: 'broken.ttf', mimeType: 'font/ttf', buffer: Buffer.from('no typeface at all') });
+    await page.getByText('broken.ttf is no typeface that this browser can read.').waitFor();
+    await bring(at('node_modules/@fontsource-variable/jetbrains-mono/files/jetbrains-mono-cyrillic-wght-normal.woff2'));
+    await expect.poll(async () => (await montageOf(page)).typefaces?.length).toBe(1);
+    const { own } = (await titles())[n - 1]!;
+    expect((await montageOf(page)).typefaces![0]).toMatchObject({ id: own, name: expect.stringMatching(/cyrillic/) });
+    // It holds Cyrillic letters alone.
+    await page.getByLabel(`Text of title ${n}`, { exact: true }).fill('Ж光Q');
+    await page.getByText(/cyrillic-wght-normal\.woff2 does not hold 光 Q:/).waitFor();
+    await page.getByLabel(`spacing % of title ${n}`).fill('25');
+    await page.getByLabel(`Title ${n} is under the accents`).check();
+    await expect.poll(async () => (await titles())[n - 1]).toMatchObject({ spacing: 0.25, below: true, own });
+    await page.getByLabel(`Typeface of title ${n}`).selectOption('plain');
+    await expect.poll(async () => (await montageOf(page)).typefaces).toBeUndefined();
+    expect((await titles())[n - 1]).not.toHaveProperty('own');
+    await page.keyboard.press('Control+z');
+    await expect.poll(async () => (await montageOf(page)).typefaces?.length).toBe(1);
+    expect(bench.troubles).toEqual([]);
+    await page.close();
+  });
+
+  it('people are found by the model that ships, and nobody where there is nobody', async () => {
+    const page = await bench.page();
+    await page.goto(`${bench.origin}/`);
+    // A drawn figure: no picture of a person ships.
+    const drawn = await page.evaluate(async () => {
+      const pen = new OffscreenCanvas(640, 360).getContext('2d')!;
+      const fill = (colour: string, path: () => void): void => {
+        pen.fillStyle = colour;
+        pen.beginPath();
+        path();
+        pen.fill();
+      };
+      const picture = async (): Promise<number[]> => [
+        ...new Uint8Array(await (await pen.canvas.convertToBlob()).arrayBuffer()),
+      ];
+      fill('#8899aa', () => pen.rect(0, 0, 640, 360));
+      const empty = await picture();
+      fill('#2a3c6e', () => {
+        pen.moveTo(210, 360);
+        pen.quadraticCurveTo(210, 210, 290, 196);
+        pen.lineTo(350, 196);
+        pen.quadraticCurveTo(430, 210, 430, 360);
+      });
+      fill('#d9a98a', () => pen.rect(300, 160, 40, 44));
+      fill('#d9a98a', () => pen.ellipse(320, 120, 48, 62, 0, 0, 7));
+      fill('#3a2618', () => pen.ellipse(320, 84, 52, 40, 0, Math.PI, 0));
+      fill('#222222', () => pen.arc(302, 116, 5, 0, 7));
+      fill('#222222', () => pen.arc(338, 116, 5, 0, 7));
+      fill('#aa4444', () => pen.rect(304, 148, 32, 6));
+      return { empty, figure: await picture() };
+    });
+    const find = async (name: string, buffer: readonly number[]): Promise<void> => {
+      await page.goto(`${bench.origin}/`);
+      await page.getByRole('button', { name: 'New montage', exact: true }).click();
+      await page.getByText('Drop footage, pictures and music here').waitFor();
+      const file = { name: `${name}.png`, mimeType: 'image/png', buffer: Buffer.from(buffer) };
+      await page.locator('section[aria-label="Bring in"] input[type="file"][multiple]').setInputFiles(file);
+      await page.getByRole('button', { name: `Subject of ${name}.png` }).click();
+      await page.getByRole('button', { name: 'Find people' }).click();
+    };
+    await find('meadow', drawn.empty);
+    await page.getByText(/Nobody was found in this clip/).waitFor({ timeout: 60_000 });
+    await find('figure', drawn.figure);
+    await page.getByText(/People were found on one frame/).waitFor({ timeout: 60_000 });
+    const [source] = (await montageOf(page)).sources;
+    const [matte] = keptMattes(source!.subject!.brushed!.pieces);
+    const of = (x: number, y: number): number => matte!.values[Math.round(y * 179) * 320 + Math.round(x * 319)]!;
+    expect([of(0.5, 0.33), of(0.5, 0.8), of(0.4, 0.9)].every((value) => value > 200)).toBe(true);
+    expect([of(0.05, 0.1), of(0.9, 0.3), of(0.2, 0.9)].every((value) => value < 50)).toBe(true);
     expect(bench.troubles).toEqual([]);
     await page.close();
   });

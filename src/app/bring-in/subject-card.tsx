@@ -4,6 +4,7 @@ import { PATH_DEEDS, type Source, type Subject, type SubjectKey } from '../../co
 import { AS_IT_IS } from '../../core/subject/matte.ts';
 import { Choice } from '../parts/choice.tsx';
 import { carryBrushed, changePath, changeSubject, followPath, KEY, subjectShown } from '../stores/subject.ts';
+import { findPeople } from '../stores/people.ts';
 import { useView } from '../stores/view.ts';
 
 const DEEDS = { adds: 'belongs to it', takes: 'does not', 'keeps within': 'nothing beyond it does' } as const;
@@ -74,6 +75,13 @@ export function SubjectCard({ source }: { source: Source }) {
         <button className="key px-1.5 py-0" aria-pressed={drawing === 'path'} onClick={() => waitFor('path')}>
           Draw an outline
         </button>
+        <button
+          className="key px-1.5 py-0"
+          title="On every frame of this clip; as long as it takes, the window moves in jerks"
+          onClick={() => void findPeople(source)}
+        >
+          Find people
+        </button>
         <button className="key px-1.5 py-0" disabled={Boolean(key)} onClick={() => setKey({ by: 'brightness' })}>
           By brightness
         </button>
@@ -102,7 +110,7 @@ export function SubjectCard({ source }: { source: Source }) {
       )}
       {subject?.brushed && (
         <div className="flex items-center gap-1 border-t border-rope pt-1">
-          <span className="grow">Brushed</span>
+          <span className="grow">{subject.brushed.people ? 'People, mended' : 'Brushed'}</span>
           <span className="mono" title="Frames with strokes">
             {new Set(subject.brushed.strokes.map(({ t }) => t)).size}
           </span>

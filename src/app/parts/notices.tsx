@@ -47,7 +47,7 @@ export function Jobs() {
             </button>
           </div>
           <div className="mt-1 flex items-center gap-2">
-            <progress className="h-1.5 grow accent-lamp" aria-label={label} value={share ?? undefined} max={1} />
+            <progress className="h-1.5 grow" aria-label={label} value={share ?? undefined} max={1} />
             <span className="mono w-24 text-right text-[11px] text-fog">
               {share === null ? '' : `${Math.floor(share * 100)} %`} {detail ?? ''}
             </span>

@@ -1,16 +1,19 @@
 /** Titles: text over a stretch, or on each hit, counting them. */
+import { useEffect, useState } from 'react';
 import { nanoid } from 'nanoid';
 import { Plus, Trash2 } from 'lucide-react';
 import { DEFAULT_TITLE, TITLE_MOVES, TITLE_SIDES, type HitKind, type Title } from '../../core/document/types.ts';
 import { missingLetters } from '../../core/accents/titles.ts';
 import { carriedKinds } from '../../core/accents/placements.ts';
 import { LIMITS } from '../../core/document/limits.ts';
+import { lettersMissing } from '../../engine/index.ts';
 import { Choice } from '../parts/choice.tsx';
+import { FileButton } from '../parts/file-button.tsx';
 import { kindName } from '../parts/kinds.ts';
 import { NumberField } from '../parts/number-field.tsx';
 import { useDerived } from '../stores/derived.ts';
-import { edit } from '../stores/montage.ts';
 import { pinTitle, unpinTitle } from '../stores/title-pin.ts';
+import { bringTypeface, setTitles } from '../stores/typefaces.ts';
 
 const MOVE_NAMES: Record<Title['comes'], string> = {
   cut: 'at once',
@@ -30,13 +33,6 @@ const WHERE_NAMES: Record<(typeof WHERES)[number], string> = {
   sections: 'in each section',
 };
 const WEIGHTS = ['400', '600', '700', '900'] as const;
-
-const setTitles = (work: (titles: readonly Title[]) => readonly Title[], group?: string): void =>
-  edit((montage) => {
-    const titles = work(montage.titles ?? []);
-    const { titles: _, ...rest } = montage;
-    return titles.length ? { ...rest, titles } : rest;
-  }, group);
 
 export function Titles() {
   const { montage } = useDerived()!;
@@ -70,7 +66,16 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
       group && `title-${title.id}-${group}`,
     );
   const { where } = title;
-  const missing = missingLetters(title.text);
+  const typefaces = montage.typefaces ?? [];
+  const own = typefaces.find(({ id }) => id === title.own);
+  const [missing, setMissing] = useState<readonly string[]>([]);
+  const { text } = title;
+  useEffect(() => {
+    let current = true;
+    const found = own ? lettersMissing(own, text) : Promise.resolve(missingLetters(text));
+    void found.catch(() => []).then((letters) => current && setMissing(letters));
+    return () => void (current = false);
+  }, [own, text]);
   const setWhere = (kind: (typeof WHERES)[number]): void => {
     if (kind === 'each') set({ where: { kind, kinds: [], before: 0, after: Math.round(line.fps) } });
     else if (kind === 'clip') set({ where: { kind, clip: line.spans[0]?.clip.id ?? '' } });
@@ -123,7 +128,7 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
       <div className="flex flex-wrap gap-1">
         {missing.length > 0 && (
           <p role="alert" className="w-full text-ember">
-            The typefaces here do not hold {missing.slice(0, 8).join(' ')}
+            {own ? own.name : 'The typefaces here'} {own ? 'does' : 'do'} not hold {missing.slice(0, 8).join(' ')}
             {missing.length > 8 ? ' and more' : ''}: another one of this machine draws them, or none.
           </p>
         )}
@@ -197,11 +202,25 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
       <div className="flex flex-wrap items-center gap-1.5">
         <Choice
           label={`Typeface of title ${at + 1}`}
-          className="field py-0"
-          value={title.font}
-          options={['sans', 'mono']}
-          names={FONT_NAMES}
-          onValue={(font) => set({ font })}
+          className="field max-w-32 py-0"
+          value={own?.id ?? title.font}
+          options={['sans', 'mono', ...typefaces.map(({ id }) => id)]}
+          names={{ ...FONT_NAMES, ...Object.fromEntries(typefaces.map(({ id, name }) => [id, name])) }}
+          onValue={(font) =>
+            setTitles((all) =>
+              all.map(({ own: _, ...one }) =>
+                one.id !== title.id
+                  ? { ...one, ...(_ && { own: _ }) }
+                  : { ...one, ...(font === 'sans' || font === 'mono' ? { font } : { own: font }) },
+              ),
+            )
+          }
+        />
+        <FileButton
+          accept=".ttf,.otf,.woff,.woff2"
+          className="key px-1.5 py-0"
+          label="Typeface file …"
+          onFiles={([brought]) => brought && void bringTypeface(title.id, brought.file)}
         />
         <select
           className="field py-0"
@@ -223,6 +242,17 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
           {title.pin ? 'Pinned' : 'Pin'}
         </button>
         {number('size %', 'size', 0.5, 100, 0.5)}
+        <label className="flex items-center gap-1">
+          spacing %
+          <NumberField
+            label={`spacing % of title ${at + 1}`}
+            value={Math.round((title.spacing ?? 0) * 100)}
+            min={-30}
+            max={300}
+            className="field mono w-14 px-1 py-0 text-[12px]"
+            onValue={(share) => set({ spacing: share / 100 }, 'spacing')}
+          />
+        </label>
         {/\{(up|down)\}/.test(title.text) && number('clock times', 'pace', 0.01, 100, 0.25)}
         <input
           type="color"
@@ -266,6 +296,16 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
             onChange={(event) => set({ shadow: event.currentTarget.checked })}
           />
           shadow
+        </label>
+        <label className="flex items-center gap-1" title="What accents do to the picture they do to the title, too">
+          <input
+            type="checkbox"
+            className="accent-tide"
+            checked={title.below ?? false}
+            aria-label={`Title ${at + 1} is under the accents`}
+            onChange={(event) => set({ below: event.currentTarget.checked })}
+          />
+          under the accents
         </label>
       </div>
       <div className="flex flex-wrap items-center gap-1.5">

@@ -20,7 +20,7 @@ export type PathPoints = PathKey['points'];
 
 const NONE: Subject = { paths: [], grow: 0, soft: 0.006 };
 
-const changed =
+export const changed =
   (source: string, change: (subject: Subject) => Subject) =>
   (m: Montage): Montage => {
     const old = m.sources.find(({ id }) => id === source)?.subject ?? NONE;
@@ -112,7 +112,7 @@ export function brush(source: Source, { t, picture }: Shown, stroke: Omit<Stroke
     const strokes = [...old.strokes, { t, ...stroke }].map((one) => ({ ...one, points: one.points.map(heldPoint) }));
     const kept = matteNear(old.pieces, t);
     // The frame that was stroked first is grown from its strokes alone; others mend what was carried there.
-    const first = Math.abs((strokes[0] as Stroke).t - t) < SAME;
+    const first = !old.people && Math.abs((strokes[0] as Stroke).t - t) < SAME;
     const ofFrame = strokes.filter((one) => Math.abs(one.t - t) < SAME);
     if (!ofFrame.some(({ on }) => on) && !kept) notice('Brush over the subject, too: nothing belongs to it yet.');
     const before = !first && kept && Math.abs(kept.t - t) < SAME ? kept.values : null;
@@ -121,6 +121,7 @@ export function brush(source: Source, { t, picture }: Shown, stroke: Omit<Stroke
     changeSubject(source.id, (subject) => ({
       ...subject,
       brushed: {
+        ...subject.brushed,
         strokes,
         pieces: withMattes(subject.brushed?.pieces ?? [], [{ t, values: made.values }], made).slice(0, LIMITS.pieces),
       },

@@ -9,8 +9,10 @@ import type { MediaIndex, Mixed } from '../timeline/timeline.ts';
 import type { EffectRegistry } from './effect-spec.ts';
 import type { Pass, PassCopy } from './passes.ts';
 import { shieldMasks } from './shields.ts';
+import type { PlannedTitle } from './titles.ts';
 
 export interface PlannedPicture extends Framed {
+  /** Empty for a title. */
   readonly source: string;
   readonly frame: number;
   /** Another frame of the source that is mixed in. */
@@ -20,6 +22,8 @@ export interface PlannedPicture extends Framed {
    * is not clear; `of` tells one subject from another.
    */
   readonly shows?: { readonly what: 'matte' | 'behind' | 'clean' | 'clear'; readonly of: number };
+  /** A title as large as the output, instead of a source's frame. */
+  readonly title?: PlannedTitle;
 }
 
 /** A picture with what is drawn on it. */
@@ -58,6 +62,7 @@ const same = (a: PlannedPicture, b: PlannedPicture): boolean =>
   a.source === b.source &&
   a.frame === b.frame &&
   a.shows?.what === b.shows?.what &&
+  a.title?.id === b.title?.id &&
   a.mixed?.share === b.mixed?.share &&
   a.centre?.x === b.centre?.x &&
   a.centre?.y === b.centre?.y;
@@ -84,6 +89,19 @@ export class FrameLayers {
 
   private ofSubject(picture: PlannedPicture, what: 'matte' | 'behind' | 'clean'): PlannedPicture {
     return { ...picture, shows: { what, of: this.subject! } };
+  }
+
+  /** A title laid over what is below it. */
+  titled(title: PlannedTitle): Pass {
+    const picture: PlannedPicture = { source: '', frame: 0, fit: 'fill', title };
+    const matte = { ...picture, shows: { what: 'clear', of: 0 } } as const;
+    const copy: PassCopy = {
+      shift: 0,
+      picture: this.place(picture),
+      passes: [],
+      matte: { picture: this.place(matte), passes: [] },
+    };
+    return { effect: 'matted', uniforms: { ...WHOLE, box: [this.all.aspect / 2, 0.5] }, copies: [copy] };
   }
 
   /** What a subject is cut out of. */

@@ -6,7 +6,7 @@ import { EFFECTS } from '../../effects/index.ts';
 import { inFormat } from '../document/formats.ts';
 import { addRule, decide, decideAll, moveHit, override } from '../document/edits.ts';
 import { removeClip, splitClip } from '../timeline/row.ts';
-import type { Accent, Bed, Easing, Montage, Rule } from '../document/types.ts';
+import { DEFAULT_TITLE, type Accent, type Bed, type Easing, type Montage, type Rule } from '../document/types.ts';
 import { listedTimes } from '../timeline/frame-times.ts';
 import { footage, hit, punchAccent, shotRule, twoClips } from '../testkit/montages.ts';
 import { plan, planner } from './plan.ts';
@@ -704,5 +704,25 @@ describe('an audition', () => {
     expect(p.at(15, { audition }).passes).toHaveLength(1);
     expect(p.at(15).passes).toEqual([]);
     expect(p.at(15, { audition, plain: true }).passes).toEqual([]);
+  });
+});
+
+describe('a title under the accents', () => {
+  const of = (below: boolean) =>
+    planOf({
+      ...withRule(decideAll([hit('h', 'one', 1.5)], 'kept')(twoClips())),
+      titles: [{ ...DEFAULT_TITLE, id: 't', text: 'Bolt', over: 0, below }],
+    }).at(15);
+
+  it('is laid over the picture before them, and over nothing again', () => {
+    const { passes, others, titles } = of(true);
+    expect(passes.map(({ effect }) => effect)).toEqual(['matted', 'punch']);
+    expect(others.map(({ title, shows }) => [title?.text, shows?.what])).toEqual([
+      ['Bolt', undefined],
+      ['Bolt', 'clear'],
+    ]);
+    // Named on the frame all the same: it is dragged there.
+    expect(titles).toMatchObject([{ id: 't', below: true }]);
+    expect(of(false).passes.map(({ effect }) => effect)).toEqual(['punch']);
   });
 });

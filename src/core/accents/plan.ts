@@ -46,7 +46,7 @@ export interface FramePlan {
   readonly others: readonly PlannedPicture[];
   /** In drawing order. Empty: the frame is shown as it was decoded. */
   readonly passes: readonly Pass[];
-  /** Over all of it, in drawing order. */
+  /** In drawing order: over all of it, but for those below accents, which passes lay over the picture. */
   readonly titles: readonly PlannedTitle[];
 }
 
@@ -442,6 +442,11 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       const picture = pictureAt(shift);
       const { behind, subject, all, over } = sorted;
       const apart = (looked && layers.lookedAt(picture, looked)) || layers.parted(picture, behind, subject);
+      const titles = looked
+        ? []
+        : titled()(frame)
+            .filter(({ id }) => !hidden.includes(`title:${id}`))
+            .map((title) => pinned(title, pictureAt(0)));
       const touched = !looked && !join && apart.passes.length + all.length > 0;
       const plan = {
         frame,
@@ -450,15 +455,12 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         picture: apart.picture,
         passes: [
           ...apart.passes,
+          ...titles.filter(({ below }) => below).map((title) => layers.titled(title)),
           ...layers.placed(all),
           ...(touched && !hidden.includes('shields') ? layers.shielded(pictureAt(0)) : []),
           ...layers.placed(over),
         ],
-        titles: looked
-          ? []
-          : titled()(frame)
-              .filter(({ id }) => !hidden.includes(`title:${id}`))
-              .map((title) => pinned(title, pictureAt(0))),
+        titles,
         others: layers.others,
       };
       const present = (of: ClipSpan): boolean => media.has(of.clip.source);

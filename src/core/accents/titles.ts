@@ -9,7 +9,7 @@ import type { Timeline } from '../timeline/timeline.ts';
 /** A title as it is drawn on one frame. Places and sizes in frame heights, from the middle. */
 export interface PlannedTitle extends Pick<
   Title,
-  'font' | 'weight' | 'colour' | 'box' | 'outline' | 'shadow' | 'align'
+  'font' | 'own' | 'spacing' | 'below' | 'weight' | 'colour' | 'box' | 'outline' | 'shadow' | 'align'
 > {
   readonly id: string;
   readonly text: string;
@@ -79,9 +79,12 @@ function planned(seen: Seen, frame: number, line: Timeline): PlannedTitle | null
   const letters = Math.floor(Math.min(inward.letters, outward.letters) * said.length + 1e-9);
   const opacity = inward.opacity * outward.opacity;
   if (opacity <= 0 || letters === 0 || !said.trim()) return null;
-  const { font, weight, colour, box, outline, shadow, align } = title;
+  const { font, own, spacing, below, weight, colour, box, outline, shadow, align } = title;
   return {
     ...{ font, weight, colour, box, outline, shadow, align },
+    ...(own && { own }),
+    ...(spacing && { spacing }),
+    ...(below && { below }),
     id: title.id,
     text: said.slice(0, letters),
     size: title.size / 100,

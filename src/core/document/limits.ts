@@ -57,6 +57,9 @@ export const LIMITS = {
   formats: 32,
   titles: 500,
   titleText: 10_000,
+  /** Typefaces of one's own, and letters of one: three megabytes. */
+  typefaces: 16,
+  typefaceText: 4_000_000,
   /** Areas of a source that accents leave as they are. */
   shields: 32,
   subjectPaths: 32,

@@ -427,6 +427,7 @@ const MONTAGE = {
         maxItems: LIMITS.pieces,
         description: 'Mattes grown from the strokes and carried on, ascending; see core/subject/pieces.ts.',
       }),
+      people: optional(Type.Boolean({ description: 'People were found first; strokes mend what was found.' })),
     },
     { description: 'What was brushed over single frames, and the mattes that were made of it.' },
   ),
@@ -784,6 +785,9 @@ const MONTAGE = {
         description: 'Lines; {n}, {of}, {kind}, {time}, {frame}, {up} and {down} stand for what they are on a frame.',
       }),
       font: oneOf(TITLE_FONTS),
+      own: optional(Type.String({ maxLength: 64, description: "One of the montage's own typefaces, in place of it." })),
+      spacing: optional(number(-0.3, 3, 'Between letters, shares of the size.')),
+      below: optional(Type.Boolean({ description: 'Under the accents: what they do to the picture they do to it.' })),
       size: number(0.5, 100, 'Height of a line, % of the frame height.'),
       weight: whole(100, 900),
       colour: colour(),
@@ -824,7 +828,15 @@ const MONTAGE = {
         ),
       ),
     },
-    { description: 'Text over the picture and everything on it.' },
+    { description: 'Text over the picture, and over or under everything on it.' },
+  ),
+  Typeface: object(
+    {
+      id: id(),
+      name: text(200),
+      data: Type.String({ minLength: 4, maxLength: LIMITS.typefaceText, description: 'The file, in base 64.' }),
+    },
+    { description: "A typeface of one's own for titles; it goes with the montage." },
   ),
   HandPlacement: object(
     {
@@ -910,6 +922,7 @@ const MONTAGE = {
     byHand: array(ref('HandPlacement'), { maxItems: LIMITS.overrides }),
     beds: array(ref('Bed'), { maxItems: LIMITS.beds }),
     titles: optional(array(ref('Title'), { maxItems: LIMITS.titles })),
+    typefaces: optional(array(ref('Typeface'), { maxItems: LIMITS.typefaces })),
     overrides: Type.Record(Type.String(), ref('Override'), {
       maxProperties: LIMITS.overrides,
       description: 'By placement: rule, bar, hit, at sign, clip.',

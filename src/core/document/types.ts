@@ -58,6 +58,7 @@ export type Rule = Of<'Rule'>;
 export type Stretch = Of<'Stretch'>;
 export type Bed = Of<'Bed'>;
 export type Title = Of<'Title'>;
+export type Typeface = Of<'Typeface'>;
 export type Override = Of<'Override'>;
 export type OwnRegions = Of<'OwnRegions'>;
 export type Format = Of<'Format'>;

@@ -4,7 +4,7 @@ import { BRIDGED, MatteCarrier, SURE } from './carry.ts';
 import { grown, seedsOf } from './grow.ts';
 import { matteOf } from './matte.ts';
 import { keptMattes, matteNear, toBytes, unpacked, withMattes } from './pieces.ts';
-import { overlap, workingOf, type Working } from './working.ts';
+import { asStored, overlap, workingOf, type Working } from './working.ts';
 
 const [W, H] = [SCENE_WIDTH, SCENE_HEIGHT];
 const frames = new Map<string, { working: Working; truth: Float32Array }>();
@@ -180,5 +180,20 @@ describe('mattes that are kept', () => {
     }
     expect(unpacked({ from: 0, to: 1, frames: '!' })).toBeNull();
     expect(unpacked({ from: 0, to: 1, frames: '' })).toBeNull();
+  });
+});
+
+describe('a plane of an upright picture', () => {
+  // 1 2 3
+  // 4 5 6
+  const upright = Uint8Array.from([1, 2, 3, 4, 5, 6]);
+  it.each([
+    [0, [1, 2, 3, 4, 5, 6]],
+    // Turned clockwise by so much, what is stored is upright.
+    [90, [3, 6, 2, 5, 1, 4]],
+    [180, [6, 5, 4, 3, 2, 1]],
+    [270, [4, 1, 5, 2, 6, 3]],
+  ] as const)('lies as it is stored when that is turned by %d', (rotation, expected) => {
+    expect([...asStored(upright, 3, 2, rotation)]).toEqual(expected);
   });
 });

@@ -19,6 +19,28 @@ export function workingSize(width: number, height: number): { readonly width: nu
   return { width: Math.max(1, Math.round(width * scale)), height: Math.max(1, Math.round(height * scale)) };
 }
 
+/**
+ * A plane of the upright picture as the source stores it.
+ * @param width of the upright picture, pixels
+ * @param rotation by which the stored picture is turned clockwise to be upright
+ */
+export function asStored(upright: Uint8Array, width: number, height: number, rotation: 0 | 90 | 180 | 270): Uint8Array {
+  if (rotation === 0) return upright;
+  const across = rotation === 180;
+  const [w, h] = across ? [width, height] : [height, width];
+  const out = new Uint8Array(upright.length);
+  for (let y = 0, i = 0; y < h; y++)
+    for (let x = 0; x < w; x++, i++) {
+      const [ux, uy] = across
+        ? [width - 1 - x, height - 1 - y]
+        : rotation === 90
+          ? [width - 1 - y, x]
+          : [y, height - 1 - x];
+      out[i] = upright[uy * width + ux]!;
+    }
+  return out;
+}
+
 function shrunk(plane: Uint8Array, width: number, height: number, w: number, h: number): Float32Array {
   const out = new Float32Array(w * h);
   for (let y = 0; y < h; y++) {

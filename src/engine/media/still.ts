@@ -64,6 +64,18 @@ export async function describeStill(location: MediaLocation, name: string): Prom
   };
 }
 
+/** A picture that can be seen through in part: its frame, and how far each pixel is seen, 0-1. Even sizes. */
+export function seenPicture(
+  rgba: Uint8ClampedArray,
+  width: number,
+  height: number,
+): { readonly frame: YuvFrame; readonly seen: Float32Array } {
+  const data = new Uint8Array(i420Size(width, height));
+  rgbaToI420(rgba, width, height, data);
+  const seen = Float32Array.from({ length: width * height }, (_, i) => rgba[4 * i + 3]! / 255);
+  return { frame: { width, height, data, colour: { matrix: 'bt709', fullRange: false } }, seen };
+}
+
 /** The one frame of a still picture, whatever frame is asked for. */
 export class StillReader {
   readonly unreadable: ReadonlySet<number> = new Set();
@@ -80,10 +92,8 @@ export class StillReader {
     const { canvas } = await openStill(location, name);
     const [width, height] = [Math.max(2, canvas.width & ~1), Math.max(2, canvas.height & ~1)];
     const { data: rgba } = canvas.getContext('2d')!.getImageData(0, 0, width, height);
-    const data = new Uint8Array(i420Size(width, height));
-    rgbaToI420(rgba, width, height, data);
-    const seen = Float32Array.from({ length: width * height }, (_, i) => rgba[4 * i + 3]! / 255);
-    return new StillReader({ width, height, data, colour: { matrix: 'bt709', fullRange: false } }, seen);
+    const { frame, seen } = seenPicture(rgba, width, height);
+    return new StillReader(frame, seen);
   }
 
   get(): Promise<YuvFrame> {

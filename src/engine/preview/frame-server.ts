@@ -10,6 +10,7 @@ import {
   type Planner,
   type PlannedPicture,
 } from '../../core/accents/plan.ts';
+import type { PlannedTitle } from '../../core/accents/titles.ts';
 import { mixOf } from '../../core/sound/sound-plan.ts';
 import type { Luma } from '../../core/motion/field.ts';
 import { applied, OutlineTracker } from '../../core/subject/follow.ts';
@@ -34,11 +35,11 @@ import { cancelled, EngineError } from '../errors.ts';
 import { FrameReader } from '../media/frames.ts';
 import { Mixer } from '../media/mixer.ts';
 import type { MediaLocation } from '../media/open.ts';
-import { StillReader } from '../media/still.ts';
+import { seenPicture, StillReader } from '../media/still.ts';
 import { listedIndex, type ListedStarts } from '../media/starts.ts';
 import { evened, type YuvFrame } from '../media/yuv.ts';
 import type { Drawing, FrameRenderer, Picture } from '../render/frame-renderer.ts';
-import { titleFonts } from '../render/stamps.ts';
+import { titleAlone, titleFonts } from '../render/stamps.ts';
 import { chooseRenderer, type RendererChoice } from '../render/choose.ts';
 
 export interface ShowOptions {
@@ -348,6 +349,7 @@ export class FrameServer {
   }
 
   private async pictureOf(planned: PlannedPicture | null, quick = false): Promise<Picture | null> {
+    if (planned?.title) return this.titlePicture(planned, planned.title);
     const video = planned && this.montage?.sources.find((s) => s.id === planned.source)?.video;
     if (!planned || !video) return null;
     const reader = await this.reader(planned.source);
@@ -369,13 +371,23 @@ export class FrameServer {
     };
   }
 
+  /** A title as large as the montage, or how far it is seen. */
+  private async titlePicture(planned: PlannedPicture, title: PlannedTitle): Promise<Picture> {
+    const { width, height } = this.montage!.settings;
+    await titleFonts(this.montage!.typefaces);
+    const { frame, seen } = seenPicture(titleAlone(title, { width, height }), width, height);
+    const yuv = planned.shows ? mattePicture(seen, frame) : frame;
+    return { yuv, rotation: 0, aspect: width / height, framed: planned };
+  }
+
   /** All that a planned frame needs to be drawn. */
   async drawing(plan: FramePlan, quick = false): Promise<Drawing> {
     const picture = await this.pictureOf(plan.picture, quick);
     const others: (Picture | null)[] = [];
     for (const other of plan.others) others.push(await this.pictureOf(other, quick));
-    if (plan.titles.length) await titleFonts();
-    return { picture, others, passes: plan.passes, titles: plan.titles };
+    const titles = plan.titles.filter(({ below }) => !below);
+    if (titles.length) await titleFonts(this.montage!.typefaces);
+    return { picture, others, passes: plan.passes, titles };
   }
 
   private plan(

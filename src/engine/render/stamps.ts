@@ -10,6 +10,8 @@ import monoLatin from '@fontsource-variable/jetbrains-mono/files/jetbrains-mono-
 import { once } from '../../core/base/once.ts';
 import type { View } from '../../core/accents/effect-spec.ts';
 import type { PlannedTitle } from '../../core/accents/titles.ts';
+import type { Typeface } from '../../core/document/types.ts';
+import { ownFamily, ownFont } from './typefaces.ts';
 
 /** Premultiplied RGBA rows, top first, with its upper left corner in whole pixels of the frame. */
 export interface Stamp extends View {
@@ -34,8 +36,8 @@ const MOST = 2;
 /** Pictures of titles that are kept. */
 const MOST_KEPT = 32;
 
-/** Has the typefaces in this thread; where one cannot be read the browser's own stands in for it. */
-export const titleFonts = once(async (): Promise<void> => {
+/** Has the typefaces that ship in this thread; where one cannot be read the browser's own stands in for it. */
+const shippedFonts = once(async (): Promise<void> => {
   const fonts = (globalThis as unknown as { fonts?: FontFaceSet }).fonts;
   if (!fonts) return;
   await Promise.all(
@@ -51,20 +53,27 @@ export const titleFonts = once(async (): Promise<void> => {
   );
 });
 
+/** The same, and a montage's own ones. */
+export async function titleFonts(own: readonly Typeface[] = []): Promise<void> {
+  await Promise.all([shippedFonts(), ...own.map((typeface) => ownFont(typeface).catch(() => undefined))]);
+}
+
 type Picture = Pick<Stamp, 'data' | 'width' | 'height'> & { readonly left: number; readonly top: number };
 const kept = new Map<string, Picture>();
 
 /** What a title looks like at a size, from the point it is placed by. */
 function pictureOf(
-  { text, font, weight, colour, box, outline, shadow, align, size }: PlannedTitle,
+  { text, font, own, spacing = 0, weight, colour, box, outline, shadow, align, size }: PlannedTitle,
   view: View,
 ): Picture {
   const pixels = Math.max(1, size * view.height);
   const canvas = new OffscreenCanvas(1, 1);
   const pen = canvas.getContext('2d', { willReadFrequently: true })!;
-  const families = FACES[font].map((_, i) => `"${familyOf(font, i)}"`).join(', ');
+  const shipped = FACES[font].map((_, i) => `"${familyOf(font, i)}"`);
+  const families = [...(own ? [`"${ownFamily(own)}"`] : []), ...shipped].join(', ');
   const style = `${weight} ${pixels}px ${families}, ${font === 'mono' ? 'monospace' : 'sans-serif'}`;
   pen.font = style;
+  pen.letterSpacing = `${spacing * pixels}px`;
   const lines = text.split('\n');
   const widths = lines.map((line) => pen.measureText(line).width);
   const wide = Math.max(1, ...widths);
@@ -76,6 +85,7 @@ function pictureOf(
   canvas.width = w;
   canvas.height = h;
   pen.font = style;
+  pen.letterSpacing = `${spacing * pixels}px`;
   pen.textBaseline = 'middle';
   pen.lineJoin = 'round';
   if (box) {
@@ -129,6 +139,21 @@ export function stampOf(title: PlannedTitle, view: View): Stamp {
     x: Math.round(view.width / 2 + x * view.height - left),
     y: Math.round(view.height / 2 + y * view.height - top),
   };
+}
+
+/** A title alone, on a picture as large as the view: RGBA, not premultiplied. */
+export function titleAlone(title: PlannedTitle, view: View): Uint8ClampedArray {
+  const rows = new Uint8ClampedArray(4 * view.width * view.height);
+  const { data, width, height, x, y, opacity } = stampOf(title, view);
+  for (let row = Math.max(0, y); row < Math.min(view.height, y + height); row++)
+    for (let column = Math.max(0, x); column < Math.min(view.width, x + width); column++) {
+      const from = 4 * ((row - y) * width + column - x);
+      const to = 4 * (row * view.width + column);
+      const alpha = data[from + 3]!;
+      for (let c = 0; c < 3 && alpha; c++) rows[to + c] = (255 * data[from + c]!) / alpha;
+      rows[to + 3] = opacity * alpha;
+    }
+  return rows;
 }
 
 /** Lays stamps over displayed RGBA rows, `stride` pixels from one to the next. */
