@@ -21,15 +21,17 @@ const visit = (name) => {
 };
 shipped.forEach(visit);
 
-const lgpl = '/usr/share/common-licenses/LGPL-2.1';
+/** Texts that a package only names. */
+const common = (name) => readFileSync(`/usr/share/common-licenses/${name}`, 'utf8').trim();
+const textOf = ({ license, text }) => text || (license === 'Apache-2.0' ? common(license) : '');
 const parts = [
   `Akmeon
 Its own code is under the MIT licence (see LICENSE). The app as it is built also holds the packages below, each under
 its own licence. Their sources are in the package registry under the names and versions given.`,
   ...[...all]
     .sort(([a], [b]) => (a < b ? -1 : 1))
-    .map(([name, { version, license, text }]) => `${'='.repeat(100)}\n${name} ${version} (${license})\n\n${text}`),
-  `${'='.repeat(100)}\nFFmpeg's AAC encoder, compiled to WebAssembly within @mediabunny/aac-encoder (LGPL-2.1-or-later)\n\n${readFileSync(lgpl, 'utf8').trim()}`,
+    .map(([name, one]) => `${'='.repeat(100)}\n${name} ${one.version} (${one.license})\n\n${textOf(one)}`),
+  `${'='.repeat(100)}\nFFmpeg's AAC encoder, compiled to WebAssembly within @mediabunny/aac-encoder (LGPL-2.1-or-later)\n\n${common('LGPL-2.1')}`,
 ];
 writeFileSync('NOTICE', `${parts.join('\n\n')}\n`);
 console.log(`${all.size} packages`);
