@@ -1,6 +1,6 @@
 import { defineConfig } from 'vitest/config';
 
-/** Browser tests in which nobody waits for the screen: two of them go on beside each other. */
+/** Browser tests in which nobody waits for the screen: they come last, beside each other. */
 const SCREENLESS = [
   'cli-analyse',
   'cli-render',
@@ -27,7 +27,8 @@ export default defineConfig({
           name: 'unit',
           include: ['src/**/*.test.ts', 'tests/*.test.ts'],
           environment: 'node',
-          testTimeout: 30_000,
+          testTimeout: 60_000,
+          maxWorkers: 2,
         },
       },
       {
@@ -36,9 +37,10 @@ export default defineConfig({
           include: ['tests/browser/**/*.test.ts'],
           exclude: SCREENLESS,
           environment: 'node',
-          testTimeout: 120_000,
+          testTimeout: 240_000,
           hookTimeout: 120_000,
-          fileParallelism: false,
+          maxWorkers: 2,
+          sequence: { groupOrder: 1 },
           expect: { poll: PATIENT },
         },
       },
@@ -50,8 +52,8 @@ export default defineConfig({
           testTimeout: 240_000,
           hookTimeout: 240_000,
           maxWorkers: 2,
+          sequence: { groupOrder: 2 },
           expect: { poll: PATIENT },
-          sequence: { groupOrder: 1 },
         },
       },
     ],

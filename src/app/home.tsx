@@ -2,7 +2,7 @@
 import { useEffect, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { nanoid } from 'nanoid';
-import { Copy, FilePlus2, FolderOpen, Lamp, Pencil, Trash2, Undo2 } from 'lucide-react';
+import { Copy, FilePlus2, Files, FolderOpen, Lamp, Pencil, Trash2, Undo2 } from 'lucide-react';
 import {
   addMontage,
   deleteMontage,
@@ -59,6 +59,10 @@ export function Home() {
             if (brought) guard(async () => openProject(await brought.file.text()));
           }}
         />
+        <button className="key" onClick={() => go('/many')}>
+          <Files size={15} />
+          Many recordings
+        </button>
         <button className="key" onClick={() => go('/demo-montage')}>
           <Lamp size={15} />
           Harbour Nights, the demo

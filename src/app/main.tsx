@@ -11,6 +11,7 @@ const router = createBrowserRouter([
     errorElement: <Fault />,
     children: [
       { path: '/', lazy: async () => ({ Component: (await import('./home.tsx')).Home }) },
+      { path: '/many', lazy: async () => ({ Component: (await import('./many.tsx')).ManyPage }) },
       { path: '/queue', lazy: async () => ({ Component: (await import('./queue.tsx')).QueuePage }) },
       { path: '/demo-montage', element: <DemoEntry /> },
       { path: '/montage/:id', element: <Navigate to="bring-in" replace /> },

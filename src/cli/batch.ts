@@ -15,7 +15,7 @@ const ENDINGS = new Set(['.mp4', '.m4v', '.mov', '.webm', '.mkv']);
 export interface BatchOrder {
   readonly folder: string;
   readonly out: string;
-  readonly analyse: Omit<AnalyseOrder, 'url' | 'name'>;
+  readonly analyse: Omit<AnalyseOrder, 'name'>;
   readonly accents: readonly string[];
   readonly best: ComposeOrder['order'];
   readonly render: Pick<RenderOrder, 'sound' | 'kind' | 'copy' | 'renderer'>;
@@ -50,14 +50,51 @@ export function recordingsIn(
   });
 }
 
-/** The text of a montage of a recording's strongest moments. */
-async function composed(order: BatchOrder, page: Page, base: string, recording: string): Promise<string> {
-  const url = `${base}/media/${encodeURIComponent(recording)}`;
-  const asked = { ...order.analyse, name: recording, url };
+type Recording = ComposeOrder['recordings'][number];
+
+/** A recording with what is found in it. */
+async function searched({ analyse }: BatchOrder, page: Page, base: string, name: string): Promise<Recording> {
+  const url = `${base}/media/${encodeURIComponent(name)}`;
+  const asked = { ...analyse, name, url };
   const { hits } = unwrap(await page.evaluate((sent) => window.akmeon.analyse(sent), asked));
-  const best = { url, name: recording, hits, accents: order.accents, order: order.best };
-  return unwrap(await page.evaluate((sent) => window.akmeon.compose(sent), best));
+  return { url, name, hits };
 }
+
+/** The text of a montage of the strongest moments. */
+async function composed(
+  { accents, best }: BatchOrder,
+  page: Page,
+  name: string,
+  recordings: readonly Recording[],
+): Promise<string> {
+  const asked = { name, recordings, accents, order: best };
+  return unwrap(await page.evaluate((sent) => window.akmeon.compose(sent), asked));
+}
+
+/** Renders a montage's text into the file that the engine was opened for; gives the count of frames. */
+async function filmed(
+  { render }: BatchOrder,
+  page: Page,
+  base: string,
+  text: string,
+  names: string[],
+): Promise<number> {
+  const shape = { format: null, width: null, height: null, range: null };
+  const film = { ...render, ...shape, text, base, names };
+  return unwrap(await page.evaluate((sent) => window.akmeon.render(sent), film)).frames;
+}
+
+/** The project beside a film: one that is there was perhaps worked on, and is rendered as it is. */
+async function projectOf(order: BatchOrder, file: string, make: () => Promise<string>): Promise<string> {
+  const path = join(order.out, `${basename(file, extname(file))}.akmeon`);
+  if (existsSync(path) && !order.force) return readFileSync(path, 'utf8');
+  const text = await make();
+  // First: where the film is, its montage is too.
+  writeFileSync(path, text);
+  return text;
+}
+
+const reason = (error: unknown): string => (error instanceof Error ? error.message : String(error));
 
 /** One recording, from finding to film; what is there is not made again. */
 export async function one(order: BatchOrder, path: string, file: string): Promise<BatchLine> {
@@ -66,20 +103,57 @@ export async function one(order: BatchOrder, path: string, file: string): Promis
   if (existsSync(out) && !order.force) return { recording, state: 'there', file };
   try {
     return await withEngine({ media: new Map([[recording, path]]), out }, async (page, base) => {
-      const project = join(order.out, `${basename(file, extname(file))}.akmeon`);
-      // A montage that is there was perhaps worked on: it is rendered as it is.
-      const kept = existsSync(project) && !order.force;
-      const text = kept ? readFileSync(project, 'utf8') : await composed(order, page, base, recording);
-      // First: where the film is, its montage is too.
-      if (!kept) writeFileSync(project, text);
-      const shape = { format: null, width: null, height: null, range: null };
-      const film = { ...order.render, ...shape, text, base, names: [recording] };
-      const { frames } = unwrap(await page.evaluate((sent) => window.akmeon.render(sent), film));
+      const text = await projectOf(order, file, async () =>
+        composed(order, page, recording, [await searched(order, page, base, recording)]),
+      );
+      const frames = await filmed(order, page, base, text, [recording]);
       return { recording, state: 'done', file, frames };
     });
   } catch (error) {
-    return { recording, state: 'failed', why: error instanceof Error ? error.message : String(error) };
+    return { recording, state: 'failed', why: reason(error) };
   }
+}
+
+/** All recordings of a folder in one montage; those that are broken are left out, and said. */
+export async function together(
+  order: BatchOrder,
+  name: string,
+  extension: string,
+  said: (line: BatchLine) => void,
+): Promise<BatchLine[]> {
+  const lines: BatchLine[] = [];
+  const say = (line: BatchLine): void => {
+    lines.push(line);
+    said(line);
+  };
+  const paths = new Map(recordingsIn(order.folder, extension).map(({ path }) => [basename(path), path]));
+  const file = `${name}.${extension}`;
+  const out = join(order.out, file);
+  if (!paths.size) return lines;
+  if (existsSync(out) && !order.force) {
+    say({ recording: name, state: 'there', file });
+    return lines;
+  }
+  try {
+    await withEngine({ media: paths, out }, async (page, base) => {
+      const text = await projectOf(order, file, async () => {
+        const recordings: Recording[] = [];
+        for (const recording of paths.keys())
+          try {
+            recordings.push(await searched(order, page, base, recording));
+          } catch (error) {
+            say({ recording, state: 'failed', why: reason(error) });
+          }
+        if (!recordings.length) throw new Error('none of the recordings can be read');
+        return composed(order, page, name, recordings);
+      });
+      const frames = await filmed(order, page, base, text, [...paths.keys()]);
+      say({ recording: name, state: 'done', file, frames });
+    });
+  } catch (error) {
+    say({ recording: name, state: 'failed', why: reason(error) });
+  }
+  return lines;
 }
 
 /** @param said a line for each recording, as it ends */

@@ -3,8 +3,8 @@ import { existsSync, readFileSync, realpathSync, statSync, accessSync, constants
 import { basename, dirname, join, resolve, sep } from 'node:path';
 import { parseArgs } from 'node:util';
 import { CONTENTS, HIT_KINDS, type Content } from '../core/document/types.ts';
-import type { AnalyseOrder, HeadlessAnalysis, HeadlessRender } from '../engine/headless.ts';
-import { batch } from './batch.ts';
+import type { AnalyseOrder, HeadlessRender, RecordingAnalysis } from '../engine/headless.ts';
+import { batch, together } from './batch.ts';
 import { withEngine } from './browser.ts';
 import { Exit, unwrap } from './exit.ts';
 import { connectionOf, QueueError, queueStatus } from '../server/queue.ts';
@@ -17,7 +17,7 @@ const USAGE = [
   '| akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--format NAME] [--width W --height H]',
   '[--as KIND] [--copy] [--frames FROM,TO] [--sound aac|opus|none] [--renderer gpu|cpu] [--force]',
   '| akmeon batch FOLDER --out FOLDER [--accents FILE,…] [--profile FILE] [--kinds LIST] [--min-confidence 0-1]',
-  '[--around BEFORE,AFTER] [--longest SECONDS] [--as KIND] [--copy] [--sound aac|opus|none] [--at-once N] [--force]',
+  '[--around BEFORE,AFTER] [--longest SECONDS] [--as KIND] [--copy] [--sound aac|opus|none] [--at-once N] [--together NAME] [--force]',
   '[--queue redis://HOST] | akmeon worker --queue redis://HOST [--at-once N] | akmeon batch --status --queue redis://HOST',
 ].join(' ');
 
@@ -53,6 +53,7 @@ function options() {
         around: { type: 'string' },
         longest: { type: 'string' },
         'at-once': { type: 'string' },
+        together: { type: 'string' },
         renderer: { type: 'string' },
         queue: { type: 'string' },
         status: { type: 'boolean' },
@@ -128,7 +129,7 @@ function writable(path: string, inputs: readonly string[], force: boolean): stri
 }
 
 /** What the options say that is to be found, for one recording or for many. */
-function asked(values: ReturnType<typeof options>['values']): Omit<AnalyseOrder, 'url' | 'name' | 'like' | 'region'> {
+function asked(values: ReturnType<typeof options>['values']): Omit<AnalyseOrder, 'name' | 'like' | 'region'> {
   const track = number('audio-track', values['audio-track'], 1, 64, true);
   const sensitivity = number('sensitivity', values.sensitivity, 0, 1);
   const kinds = values.kinds === undefined ? null : values.kinds.split(',').map((kind) => kind.trim());
@@ -179,7 +180,7 @@ async function run(): Promise<void> {
     if (!(x! >= 0 && y! >= 0 && w! > 0 && h! > 0 && x! + w! <= 1.000001 && y! + h! <= 1.000001))
       throw new Exit(2, '--region takes X,Y,W,H in shares of the picture, from 0 to 1');
     const path = readable(file);
-    const order: Omit<AnalyseOrder, 'url'> = {
+    const order: AnalyseOrder = {
       ...found,
       name: basename(path),
       like: like ? [like[0]!, like[1]!] : null,
@@ -188,7 +189,7 @@ async function run(): Promise<void> {
     const reply = await withEngine({ media: new Map([['input', path]]) }, (page, base) =>
       page.evaluate((order) => window.akmeon.analyse(order), { ...order, url: `${base}/media/input` }),
     );
-    const result: HeadlessAnalysis = unwrap(reply);
+    const result: RecordingAnalysis = unwrap(reply);
     for (const note of result.notes) warn(note);
     process.stdout.write(`${JSON.stringify({ file: basename(path), ...result })}\n`);
     return;
@@ -252,9 +253,16 @@ async function run(): Promise<void> {
       force: values.force === true,
     };
     const extension = kind?.startsWith('webm') ? 'webm' : 'mp4';
-    const lines = values.queue
-      ? await queuedBatch(values.queue, order, extension, line)
-      : await batch(order, extension, line);
+    const { together: name } = values;
+    if (name !== undefined && (name !== basename(name) || !name.trim() || name.startsWith('.')))
+      throw new Exit(2, `--together takes the name of a film in the folder of --out, not "${name}"`);
+    if (name !== undefined && values.queue)
+      throw new Exit(2, '--together makes one montage, which is not divided among machines: leave --queue out');
+    const lines = name
+      ? await together(order, name, extension, line)
+      : values.queue
+        ? await queuedBatch(values.queue, order, extension, line)
+        : await batch(order, extension, line);
     const failed = lines.filter(({ state }) => state === 'failed').length;
     if (!lines.length) throw new Exit(3, `${file}: there is no recording in the folder`);
     if (failed) throw new Exit(4, `${failed} of ${lines.length} recordings failed: what is said of each is above`);

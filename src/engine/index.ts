@@ -46,6 +46,7 @@ export {
 export { dropEmpty, findMedia, keepMedia, resultFile, type BroughtFile } from './storage/media-files.ts';
 export { openPeopleFinder } from './people/people.ts';
 export { lettersMissing, ownFont } from './render/typefaces.ts';
+export { analyseRecording, composeBest, type SearchedRecording } from './analyse/recording.ts';
 export { listedIndex } from './media/starts.ts';
 export type { Checkpoint } from './analyse/analyse.ts';
 export type { FrameServer } from './preview/frame-server.ts';
@@ -70,6 +71,7 @@ export {
 export type { Levels, WaveOptions } from './export/sound.ts';
 export type { ExportTarget } from './export/target.ts';
 export { fingerprint, fingerprintAt } from './media/fingerprint.ts';
+export { sourceOf } from './media/source.ts';
 
 carryErrors();
 

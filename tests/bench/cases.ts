@@ -3,7 +3,7 @@ import { execFile } from 'node:child_process';
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import type { HeadlessAnalysis } from '../../src/engine/headless.ts';
+import type { RecordingAnalysis } from '../../src/engine/headless.ts';
 import { score, type Score, type Truth } from './scoring.ts';
 
 const run = promisify(execFile);
@@ -29,11 +29,11 @@ export const casesIn = (folder: string): { file: string; truth: Truth }[] =>
       truth: JSON.parse(readFileSync(join(folder, file.replace(/\.\w+$/, '.json')), 'utf8')) as Truth,
     }));
 
-export async function analyse(path: string, args: readonly string[] = []): Promise<HeadlessAnalysis> {
+export async function analyse(path: string, args: readonly string[] = []): Promise<RecordingAnalysis> {
   const { stdout } = await run(process.execPath, ['build/cli.mjs', 'analyse', path, ...args, '--json'], {
     maxBuffer: 1 << 26,
   });
-  return JSON.parse(stdout) as HeadlessAnalysis;
+  return JSON.parse(stdout) as RecordingAnalysis;
 }
 
 const say = ({ precision, recall, falseAlarms, medianError }: Score): string =>

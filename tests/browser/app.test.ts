@@ -116,8 +116,8 @@ describe('from a file to an exported accent, through the interface', () => {
         const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
         return data.reduce((sum, v, i) => (i % 4 < 3 ? sum + v : sum), 0) / (data.length * 0.75);
       });
-    await expect.poll(() => light(15), { timeout: 15_000 }).toBeGreaterThan(230);
-    await expect.poll(() => light(22), { timeout: 15_000 }).toBeGreaterThan(20);
+    await expect.poll(() => light(15)).toBeGreaterThan(230);
+    await expect.poll(() => light(22)).toBeGreaterThan(20);
     expect(await light(16)).toBeGreaterThan(230);
     expect(await light(14)).toBeLessThan(150);
     expect(await light(17)).toBeLessThan(150);
@@ -281,7 +281,7 @@ describe('the demo', () => {
         presses++;
         await page.waitForTimeout(700);
       }
-      await expect.poll(() => file, { timeout: 10_000 }).not.toBeNull();
+      await expect.poll(() => file).not.toBeNull();
       const read = await parts.page.evaluate((url) => window.parts.read(url), parts.file(file!));
       expect(read.frames).toHaveLength(600);
       await page.close();
@@ -489,7 +489,7 @@ describe('playing', () => {
     const playhead = async (): Promise<number> =>
       Number(await page.locator('[data-playhead]').getAttribute('data-playhead'));
     await page.keyboard.press('Space');
-    await expect.poll(playhead, { timeout: 10_000 }).toBeGreaterThan(20);
+    await expect.poll(playhead).toBeGreaterThan(20);
     await page.keyboard.press('Space');
     const stopped = await playhead();
     await page.waitForTimeout(400);

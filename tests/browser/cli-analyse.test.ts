@@ -8,7 +8,7 @@ import { profileOf, writeProfile } from '../../src/core/document/profile.ts';
 import { takeExamples } from '../../src/core/finding/families/families.ts';
 import { SoundAnalyser } from '../../src/core/finding/signals/sound.ts';
 import { hit } from '../../src/core/testkit/montages.ts';
-import type { HeadlessAnalysis as Analysis } from '../../src/engine/headless.ts';
+import type { RecordingAnalysis as Analysis } from '../../src/engine/headless.ts';
 import { at, ffmpeg, fixture, HAS_FFMPEG } from './harness.ts';
 
 import { command } from './command.ts';

@@ -314,6 +314,17 @@ describe('a batch', () => {
         .digest('hex'),
     ).toBe(before);
     expect(rows('two.akmeon').name).toBe('mended');
+    // All of them as one.
+    const whole = run('--together', 'evening', '--longest', '30');
+    expect(lines(whole.stdout).map(({ recording, state }) => [recording, state])).toEqual([
+      ['broken.mp4', 'failed'],
+      ['evening', 'done'],
+    ]);
+    const evening = rows('evening.akmeon');
+    expect([evening.name, evening.sources.map(({ name }) => name)]).toEqual(['evening', ['one.mp4', 'two.mp4']]);
+    expect(new Set(evening.clips.map(({ source }) => source)).size).toBe(2);
+    expect(existsSync(join(out, 'evening.mp4'))).toBe(true);
+    expect(run('--together', '../evening').status).toBe(2);
     expect(akmeon('batch', 'films', '--out', 'films').status).toBe(2);
     expect(akmeon('batch', 'nowhere', '--out', 'cut').status).toBe(3);
     expect(akmeon('batch', 'cut', '--out', 'films', '--around', '1').status).toBe(2);

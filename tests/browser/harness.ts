@@ -49,6 +49,8 @@ export async function startBench(
     // Keeping the whole app for a visit without its server is tested once, in offline.test.ts.
     serviceWorkers: offline ? 'allow' : 'block',
   });
+  // Two files of tests go on beside each other on two cores.
+  context.setDefaultTimeout(60_000);
   const troubles: string[] = [];
   await context.addInitScript(() => {
     addEventListener('securitypolicyviolation', (event) =>

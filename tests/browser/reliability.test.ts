@@ -410,7 +410,7 @@ describe('a killed browser', () => {
           id = idOf(page);
         } else {
           await page.goto(`${bench.origin}/montage/${id}/bring-in`);
-          await expect.poll(() => page.getByLabel('Name of the montage').inputValue(), { timeout: 15_000 }).toBe(last);
+          await expect.poll(() => page.getByLabel('Name of the montage').inputValue()).toBe(last);
         }
         last = `Round ${round}`;
         await page.getByLabel('Name of the montage').fill(last);
@@ -439,7 +439,7 @@ describe('a killed browser', () => {
       const context = await launch();
       const page = context.pages()[0] ?? (await context.newPage());
       await page.goto(`${bench.origin}/montage/${id}/bring-in`);
-      await expect.poll(() => page.getByLabel('Name of the montage').inputValue(), { timeout: 15_000 }).toBe(last);
+      await expect.poll(() => page.getByLabel('Name of the montage').inputValue()).toBe(last);
       const [entry] = (await storedIn(page)).filter((one) => one.id === id);
       const sources = (entry!.montage as unknown as { sources: { fingerprint: string }[] }).sources.map(
         ({ fingerprint }) => `media/${fingerprint}`,

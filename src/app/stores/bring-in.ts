@@ -2,13 +2,7 @@
 import { nanoid } from 'nanoid';
 import { checkedMontage } from '../../core/document/akmeon.ts';
 import { addSource } from '../../core/document/edits.ts';
-import {
-  DEFAULT_GRID,
-  type AudioTrackInfo,
-  type Montage,
-  type Source,
-  type TrackRole,
-} from '../../core/document/types.ts';
+import type { Montage, SoundAsset, Source } from '../../core/document/types.ts';
 import {
   EngineError,
   fingerprint,
@@ -16,11 +10,11 @@ import {
   keepMedia,
   proxy,
   sentence,
+  sourceOf,
   startAnalyser,
   type BroughtFile,
   type Job,
 } from '../../engine/index.ts';
-import type { SoundAsset } from '../../core/document/types.ts';
 import { jobs } from './jobs.ts';
 import { keepSound } from './sounds.ts';
 import { isOpen, meetSource, rememberStarts, setLocation, useMedia } from './media.ts';
@@ -122,22 +116,7 @@ async function bringOne(owner: string, brought: BroughtFile, job: Job, as?: 'sou
       'media-missing',
       `${file.name} has the right name but other content than the montage's source. Nothing was changed.`,
     );
-  const source: Source = {
-    id: nanoid(8),
-    name: file.name.slice(0, 500),
-    role: as ?? (about.video ? 'footage' : 'music'),
-    fingerprint: print,
-    size: file.size,
-    duration: about.duration,
-    video: about.video,
-    audio: about.audio,
-    tracks: about.audio.map((track) => (as ? 'off' : roleOf(track, about.video ? 'game' : 'music'))),
-    delay: null,
-    grid: DEFAULT_GRID,
-    content: 'unsaid',
-    ...(about.video?.codec === 'still' && { still: true }),
-    listen: indexOrNull(about.audio.findIndex((track) => track.readable)),
-  };
+  const source = sourceOf(about, { id: nanoid(8), name: file.name, fingerprint: print, size: file.size }, as);
   // What cannot be kept in a project is refused now, and not when the project is opened again.
   const withSource = addSource(source, nanoid(8));
   try {
@@ -160,15 +139,3 @@ async function bringOne(owner: string, brought: BroughtFile, job: Job, as?: 'sou
 
 const missingNamed = (montage: Montage, name: string): Source | undefined =>
   montage.sources.find((s) => s.name === name && useMedia.getState().states[s.id] === 'missing');
-
-/** What a track's name says it holds. */
-const roleOf = ({ name, readable }: AudioTrackInfo, fallback: TrackRole): TrackRole =>
-  !readable
-    ? 'off'
-    : /voice|mic|comment|chat|talk|speech/i.test(name)
-      ? 'voice'
-      : /music|song|score/i.test(name)
-        ? 'music'
-        : fallback;
-
-const indexOrNull = (index: number): number | null => (index < 0 ? null : index);
