@@ -63,6 +63,7 @@ export {
   EXPORT_KINDS,
   exportKind,
   expectedSize,
+  isCopied,
   QUALITIES,
   soundIn,
   type Quality,

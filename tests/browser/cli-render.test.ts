@@ -9,7 +9,7 @@ import { emptyMontage, DEFAULT_GRID, type Montage } from '../../src/core/documen
 import { writeAccents } from '../../src/core/document/accents.ts';
 import { readMontage, writeMontage } from '../../src/core/document/akmeon.ts';
 import { STARTER_ACCENTS } from '../../src/effects/starters.ts';
-import { at, fixture, HAS_FFMPEG, startParts } from './harness.ts';
+import { at, ffmpeg, fixture, HAS_FFMPEG, startParts } from './harness.ts';
 
 import { command } from './command.ts';
 
@@ -384,5 +384,33 @@ describe('what nothing touches', () => {
       parts.file(join(folder, 'copied.mp4')),
     ] as const);
     expect(luma.length).toBe(600);
+  });
+
+  it.skipIf(!HAS_FFMPEG)('is taken over of VP9 in WebM, too, and the browser plays it', async () => {
+    const [films, out] = [join(folder, 'webm'), join(folder, 'webm-cut')];
+    await mkdir(films);
+    await mkdir(out);
+    const [film, copied] = [join(films, 'hits.webm'), join(out, 'copied.webm')];
+    const coded = ['-c:v', 'libvpx-vp9', '-deadline', 'realtime', '-cpu-used', '8', '-g', '10', '-b:v', '1M'];
+    ffmpeg('-i', fixture('hits.mp4'), ...coded, '-c:a', 'libopus', film);
+    const accents = join(folder, 'knock.akmeon-accent');
+    await writeFile(accents, writeAccents([STARTER_ACCENTS.find(({ id }) => id === 'harbour-knock')!]));
+    const as = ['--as', 'webm-vp9', '--copy', '--sound', 'none'];
+    const made = akmeon('batch', 'webm', '--out', 'webm-cut', '--accents', accents, '--around', '4,4', ...as);
+    expect([made.status, made.stderr]).toEqual([0, '']);
+    const project = join(out, 'hits.akmeon');
+    const done = akmeon('render', project, '--media', 'webm', '--out', copied, ...as);
+    expect(done.stderr).toBe('');
+    const result = JSON.parse(done.stdout) as { frames: number; copied: number; notCopied: string[] };
+    // Six accents of eleven frames leave six of eighteen groups whole.
+    expect(result).toMatchObject({ frames: 180, copied: 60, notCopied: [] });
+    const source = md5s(film);
+    expect(md5s(copied).filter((md5, i) => md5 === source[i]).length).toBeGreaterThanOrEqual(60);
+    const path = parts.file(copied);
+    const luma = await parts.page.evaluate(([one, other]) => window.parts.lumaGaps(one, other), [path, path] as const);
+    expect(luma.length).toBe(180);
+    // H.264 is asked for: said why it was encoded again.
+    const other = akmeon('render', project, '--media', 'webm', '--out', 'again.mp4', '--copy', '--frames', '0,5');
+    expect((JSON.parse(other.stdout) as typeof result).notCopied.join()).toMatch(/hits\.webm is not H\.264/);
   });
 });

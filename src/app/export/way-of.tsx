@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react';
 import { Trash2 } from 'lucide-react';
 import {
   EXPORT_KINDS,
+  isCopied,
   exportKind,
   QUALITIES,
   soundIn,
@@ -104,10 +105,10 @@ export function WayOf({ way, onWay }: { way: ExportWay; onWay: (part: Partial<Ex
           )}
         </span>
       </label>
-      {kind.id === EXPORT_KINDS[0]!.id && (
+      {isCopied(kind.codec) && (
         <label
           className="flex items-center gap-2 text-[12px] text-fog"
-          title="Groups of pictures that no accent touches go into the file as they are in the source: no loss, and several times as fast. Only from H.264 of the same size."
+          title={`Groups of pictures that no accent touches go into the file as they are in the source: no loss, and several times as fast. Only from ${kind.codecName} of the same size.`}
         >
           <input
             type="checkbox"

@@ -1,8 +1,9 @@
 /**
- * Taking groups of pictures over as they came where nothing touches them, and encoding only the others: H.264 in MP4. The
- * file describes its samples once, by the first source's parameter sets; whatever follows another encoder's pictures
- * begins with its own sets in its stream (ISO/IEC 14496-10, Annex B, and 14496-15, 5.3; in-band sets under one sample
- * description are read by decoders, common practice, no source).
+ * Taking groups of pictures over as they came where nothing touches them, and encoding only the others.
+ * H.264 in MP4: the file describes its samples once, by the first source's parameter sets; whatever follows another
+ * encoder's pictures begins with its own sets in its stream (ISO/IEC 14496-10, Annex B, and 14496-15, 5.3; in-band sets
+ * under one sample description are read by decoders, common practice, no source).
+ * VP9 in WebM: every key frame says all that a decoder needs (VP9 Bitstream & Decoding Process Specification, 6.2).
  */
 import { EncodedPacket, EncodedPacketSink, type EncodedVideoPacketSource } from 'mediabunny';
 import type { FramePlan, Planner } from '../../core/accents/plan.ts';
@@ -10,6 +11,7 @@ import type { Montage } from '../../core/document/types.ts';
 import type { MediaIndex } from '../../core/timeline/timeline.ts';
 import { OUTPUT_COLOUR } from '../../core/base/colour.ts';
 import { EngineError } from '../errors.ts';
+import { COPIED, EXPORT_KINDS, type CopiedCodec } from './kinds.ts';
 import { openMedia, type MediaLocation, type OpenMedia } from '../media/open.ts';
 import { colourOf } from '../media/yuv.ts';
 
@@ -20,7 +22,7 @@ interface Copyable {
   readonly media: OpenMedia;
   readonly sink: EncodedPacketSink;
   readonly config: VideoDecoderConfig;
-  /** Its parameter sets, each with its length before it. */
+  /** What stands before its pictures where others came before: parameter sets, each with its length before it. */
   readonly sets: Uint8Array<ArrayBuffer>;
 }
 
@@ -88,6 +90,7 @@ export class Copier {
     private readonly planner: Planner,
     private readonly index: MediaIndex,
     private readonly plain: boolean | undefined,
+    private readonly codec: CopiedCodec,
   ) {}
 
   static async open(
@@ -95,8 +98,9 @@ export class Copier {
     locations: ReadonlyMap<string, MediaLocation>,
     { planner, index, plain }: { planner: Planner; index: MediaIndex; plain: boolean | undefined },
     { width, height }: { width: number; height: number },
+    codec: CopiedCodec,
   ): Promise<Copier> {
-    const copier = new Copier(planner, index, plain);
+    const copier = new Copier(planner, index, plain, codec);
     for (const id of new Set(montage.clips.map(({ source }) => source))) {
       const source = montage.sources.find((one) => one.id === id);
       const location = locations.get(id);
@@ -114,7 +118,8 @@ export class Copier {
   /** Why a source cannot be taken over; empty where it can. */
   private async take(id: string, media: OpenMedia, size: { width: number; height: number }): Promise<string> {
     const { video } = media;
-    if (!video || (await video.getCodec()) !== 'avc') return 'is not H.264';
+    if (!video || (await video.getCodec()) !== this.codec)
+      return `is not ${EXPORT_KINDS.find(({ codec }) => codec === this.codec)!.codecName}`;
     const [wide, high] = [await video.getCodedWidth(), await video.getCodedHeight()];
     const [shownWide, shownHigh] = [await video.getDisplayWidth(), await video.getDisplayHeight()];
     if (
@@ -130,8 +135,13 @@ export class Copier {
       return 'has other colours than the export';
     const config = await video.getDecoderConfig();
     const record = config?.description;
-    const sets = record && setsOf(new Uint8Array(record instanceof ArrayBuffer ? record : (record as Uint8Array)));
+    const sets =
+      this.codec === 'vp9'
+        ? new Uint8Array(0)
+        : record && setsOf(new Uint8Array(record instanceof ArrayBuffer ? record : (record as Uint8Array)));
     if (!config || !sets) return 'keeps its pictures in another way than MP4 does';
+    // Eight bits of 4:2:0, as what is encoded beside it.
+    if (this.codec === 'vp9' && !/^vp09\.00/.test(config.codec)) return 'has another kind of VP9 than the export';
     this.sources.set(id, { media, sink: new EncodedPacketSink(video), config, sets });
     this.lead ??= { source: id, config };
     return '';
@@ -192,6 +202,17 @@ export class Copier {
   }
 }
 
+/** An encoder for what is put between groups of a codec: as its neighbours are, if it can be; any decoder that has come so far reads the other, too. */
+export async function encoderBeside(
+  { lead }: Copier,
+  codec: CopiedCodec,
+  config: Omit<VideoEncoderConfig, 'codec'>,
+): Promise<VideoEncoderConfig> {
+  const like = { ...config, codec: lead!.config.codec };
+  const { supported } = await VideoEncoder.isConfigSupported(like).catch(() => ({ supported: false }));
+  return supported ? like : { ...config, codec: COPIED[codec] };
+}
+
 /** Frames that the encoder may hold. */
 const MOST_HELD = 8;
 
@@ -217,13 +238,15 @@ export class CopyingWriter {
       output: (chunk) => {
         const bytes = new Uint8Array(chunk.byteLength);
         chunk.copyTo(bytes);
-        // The stream's own units, without delimiters, which files do not keep.
-        const data = withLengths(unitsOf(bytes).filter(([head]) => (head! & 31) !== DELIMITER));
+        // Of H.264 the stream's own units, without delimiters, which files do not keep.
+        const data = config.codec.startsWith('avc')
+          ? withLengths(unitsOf(bytes).filter(([head]) => (head! & 31) !== DELIMITER))
+          : bytes;
         this.made.push(new EncodedPacket(data, chunk.type, chunk.timestamp / 1e6, (chunk.duration ?? 0) / 1e6));
       },
       error: (error) => (this.trouble = error),
     });
-    this.encoder.configure({ ...config, avc: { format: 'annexb' } });
+    this.encoder.configure({ ...config, ...(config.codec.startsWith('avc') && { avc: { format: 'annexb' } }) });
   }
 
   private async put(packet: EncodedPacket): Promise<void> {

@@ -24,6 +24,7 @@ import {
   bitrateFor,
   EXPORT_KINDS,
   exportKind,
+  isCopied,
   SOUND_BITS,
   type ExportKind,
   type Quality,
@@ -33,7 +34,7 @@ import { missingFiles } from './missing.ts';
 import type { MediaLocation } from '../media/open.ts';
 import type { ListedStarts } from '../media/starts.ts';
 import type { Mixer } from '../media/mixer.ts';
-import { Copier, CopyingWriter } from './copying.ts';
+import { Copier, CopyingWriter, encoderBeside } from './copying.ts';
 import { DrawPool, threadsFor } from './draw-pool.ts';
 import { FrameServer } from '../preview/frame-server.ts';
 import type { RendererChoice } from '../render/choose.ts';
@@ -157,21 +158,21 @@ export async function exportMontage(
       format: kind.extension === 'webm' ? new WebMOutputFormat() : new Mp4OutputFormat({ fastStart: false }),
       target: new StreamTarget(writable, { chunked: true, chunkSize: 1 << 20 }),
     });
-    if (options.copy && kind.id === EXPORT_KINDS[0]!.id)
+    const { codec } = kind;
+    if (options.copy && isCopied(codec))
       copier = await Copier.open(
         montage,
         locations,
         { planner: frameServer.planner, index: frameServer.index, plain: options.plain },
         options,
+        codec,
       );
     const packets = copier?.lead ? new EncodedVideoPacketSource(kind.codec) : null;
     const video = packets ? null : new VideoSampleSource({ codec: kind.codec, bitrate, keyFrameInterval: 2 });
     output.addVideoTrack((packets ?? video)!);
-    if (packets) {
-      const encoded = { codec: copier!.lead!.config.codec, width, height, bitrate, framerate: timeline.fps };
-      // As its neighbours are, if the encoder can; any decoder that has come so far reads the other, too.
-      const { supported } = await VideoEncoder.isConfigSupported(encoded);
-      writer = new CopyingWriter(packets, copier!, begin, supported ? encoded : { ...encoded, codec: 'avc1.640034' });
+    if (packets && isCopied(codec)) {
+      const encoder = await encoderBeside(copier!, codec, { width, height, bitrate, framerate: timeline.fps });
+      writer = new CopyingWriter(packets, copier!, begin, encoder);
     }
     const sound = heard.length
       ? new AudioSampleSource({ codec: options.sound === 'opus' ? 'opus' : 'aac', bitrate: SOUND_BITS })

@@ -76,6 +76,11 @@ export const EXPORT_KINDS: readonly ExportKind[] = [
   },
 ];
 
+/** Codecs of which groups of pictures can be taken over, by what an encoder is asked for where it has none like the source's. */
+export const COPIED = { avc: 'avc1.640034', vp9: 'vp09.00.61.08' } as const;
+export type CopiedCodec = keyof typeof COPIED;
+export const isCopied = (codec: VideoCodec): codec is CopiedCodec => codec in COPIED;
+
 /** The kind by its id; the first where there is none such. */
 export const exportKind = (id: string | undefined): ExportKind =>
   EXPORT_KINDS.find((kind) => kind.id === id) ?? EXPORT_KINDS[0]!;
