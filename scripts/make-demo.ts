@@ -18,6 +18,7 @@ import {
 } from '../src/core/document/types.ts';
 import { STARTER_ACCENTS } from '../src/effects/starters.ts';
 import { HEIGHT, LANTERN_DRIFT, MUSIC, RAMPART_RALLY, RATE, SOUND_RATE, WIDTH, type DemoEvent } from './demo/events.ts';
+import { withLayers } from './demo/layers.ts';
 
 const folder = new URL('../demo/', import.meta.url);
 await mkdir(folder, { recursive: true });
@@ -148,11 +149,11 @@ for (const edit of [
   montage = edit(montage);
 /** What lies ready in the demo; the others are in the library. */
 const READY = ['harbour-knock', 'lantern-burst', 'splinter', 'pier-ram', 'red-sluice', 'wire-wake'];
-montage = {
+montage = withLayers({
   ...montage,
   accents: STARTER_ACCENTS.filter((accent) => READY.includes(accent.id)),
   music: montage.music.map((item) => ({ ...item, gain: 0.7 })),
-};
+});
 await writeFile(new URL('harbour-nights.akmeon', folder), writeMontage(montage));
 
 const list = (events: readonly DemoEvent[]) =>

@@ -4,9 +4,8 @@
  */
 import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { basename, extname, join } from 'node:path';
-import type { Page } from 'playwright-core';
 import type { AnalyseOrder, ComposeOrder, RenderOrder } from '../engine/headless.ts';
-import { withEngine } from './browser.ts';
+import { withEngine, type EnginePage } from './browser.ts';
 import { unwrap } from './exit.ts';
 
 /** Endings of files that are taken for recordings. */
@@ -53,7 +52,7 @@ export function recordingsIn(
 type Recording = ComposeOrder['recordings'][number];
 
 /** A recording with what is found in it. */
-async function searched({ analyse }: BatchOrder, page: Page, base: string, name: string): Promise<Recording> {
+async function searched({ analyse }: BatchOrder, page: EnginePage, base: string, name: string): Promise<Recording> {
   const url = `${base}/media/${encodeURIComponent(name)}`;
   const asked = { ...analyse, name, url };
   const { hits } = unwrap(await page.evaluate((sent) => window.akmeon.analyse(sent), asked));
@@ -63,7 +62,7 @@ async function searched({ analyse }: BatchOrder, page: Page, base: string, name:
 /** The text of a montage of the strongest moments. */
 async function composed(
   { accents, best }: BatchOrder,
-  page: Page,
+  page: EnginePage,
   name: string,
   recordings: readonly Recording[],
 ): Promise<string> {
@@ -74,7 +73,7 @@ async function composed(
 /** Renders a montage's text into the file that the engine was opened for; gives the count of frames. */
 async function filmed(
   { render }: BatchOrder,
-  page: Page,
+  page: EnginePage,
   base: string,
   text: string,
   names: string[],

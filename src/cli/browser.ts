@@ -3,8 +3,11 @@ import { randomBytes } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { fileURLToPath } from 'node:url';
-import { chromium, type Page } from 'playwright-core';
+import { chromium, type Browser } from 'playwright-core';
 import { createApp, type Job } from '../server/app.ts';
+
+/** Milliseconds in which the engine must have started. */
+const OPENS = 60_000;
 
 /** The sandbox works for all but root. */
 export const CHROMIUM_FLAGS = [
@@ -35,8 +38,74 @@ export interface JobFiles {
   readonly out?: string;
 }
 
+/** The engine's page. */
+export interface EnginePage {
+  /** Calls a function there, which knows nothing of what is around it here; the argument and the answer are plain data. */
+  evaluate<A, R>(work: (argument: A) => R | Promise<R>, argument: A): Promise<R>;
+}
+
+interface Answer {
+  readonly id?: number;
+  readonly error?: { readonly message: string };
+  readonly result?: {
+    readonly result?: { readonly value?: unknown };
+    readonly exceptionDetails?: { readonly text: string; readonly exception?: { readonly description?: string } };
+  };
+}
+
+/**
+ * Opens a page beside those that Playwright watches: of a watched one the browser keeps all that its threads load and send,
+ * which for a recording of hours is gigabytes. Spoken to by the Chrome DevTools Protocol, domains Target and Runtime.
+ */
+async function openPage(browser: Browser, url: string): Promise<EnginePage> {
+  const driver = await browser.newBrowserCDPSession();
+  const { browserContextId } = await driver.send('Target.createBrowserContext');
+  const { targetId } = await driver.send('Target.createTarget', { url, browserContextId });
+  const { sessionId } = await driver.send('Target.attachToTarget', { targetId });
+  const waiting = new Map<number, { resolve(answer: Answer): void; reject(error: Error): void }>();
+  const gone = (): void => {
+    for (const { reject } of waiting.values()) reject(new Error('the browser stopped in the middle of the work'));
+    waiting.clear();
+  };
+  browser.once('disconnected', gone);
+  driver.on('Target.detachedFromTarget', (event) => event.sessionId === sessionId && gone());
+  driver.on('Target.targetCrashed', (event) => event.targetId === targetId && gone());
+  driver.on('Target.receivedMessageFromTarget', (event) => {
+    const answer = JSON.parse(event.message) as Answer;
+    if (event.sessionId !== sessionId || answer.id === undefined) return;
+    waiting.get(answer.id)?.resolve(answer);
+    waiting.delete(answer.id);
+  });
+  await driver.send('Target.setDiscoverTargets', { discover: true });
+  let count = 0;
+  const send = (method: string, params: object): Promise<Answer> =>
+    new Promise((resolve, reject) => {
+      const id = ++count;
+      waiting.set(id, { resolve, reject });
+      driver
+        .send('Target.sendMessageToTarget', { sessionId, message: JSON.stringify({ id, method, params }) })
+        .catch(reject);
+    });
+  const run = async (expression: string): Promise<unknown> => {
+    const { error, result } = await send('Runtime.evaluate', { expression, awaitPromise: true, returnByValue: true });
+    const { exceptionDetails: thrown } = result ?? {};
+    if (error ?? thrown)
+      throw new Error(error?.message ?? thrown!.exception?.description?.split('\n')[0] ?? thrown!.text);
+    return result!.result?.value;
+  };
+  const started = Date.now();
+  while ((await run('Boolean(window.akmeon)').catch(() => false)) !== true) {
+    if (Date.now() - started > OPENS) throw new Error('the engine did not start in the browser');
+    await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+  return {
+    evaluate: <A, R>(work: (argument: A) => R | Promise<R>, argument: A) =>
+      run(`(${work.toString()})(${JSON.stringify(argument)})`) as Promise<R>,
+  };
+}
+
 /** Runs `work` on the engine's page; `base` is the job's address on the server. */
-export async function withEngine<T>(files: JobFiles, work: (page: Page, base: string) => Promise<T>): Promise<T> {
+export async function withEngine<T>(files: JobFiles, work: (page: EnginePage, base: string) => Promise<T>): Promise<T> {
   const executablePath = findChromium();
   if (!executablePath)
     throw new Error('no Chromium found: install it with "apt-get install chromium" or set CHROMIUM_PATH');
@@ -52,10 +121,7 @@ export async function withEngine<T>(files: JobFiles, work: (page: Page, base: st
   const origin = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   const browser = await chromium.launch({ executablePath, headless: true, args: CHROMIUM_FLAGS });
   try {
-    const page = await browser.newPage();
-    await page.goto(`${origin}/headless.html`);
-    await page.waitForFunction('Boolean(window.akmeon)');
-    return await work(page, `${origin}/job/${token}`);
+    return await work(await openPage(browser, `${origin}/headless.html`), `${origin}/job/${token}`);
   } finally {
     await browser.close();
     server.close();

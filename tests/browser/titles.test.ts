@@ -16,41 +16,42 @@ describe('in the app', () => {
     await page.goto(`${bench.origin}/demo-montage`);
     await station(page, 'Spread');
     await page.getByRole('button', { name: 'Add a title' }).click();
-    await page.getByLabel('Text of title 1', { exact: true }).fill('Bolt ');
-    await page.getByRole('button', { name: 'Put {n} into title 1' }).click();
-    await page.getByLabel('Where title 1 is seen').selectOption('on each hit');
-    await page.getByLabel('Kind of hit of title 1').selectOption('shot');
-    await page.getByLabel('How title 1 comes').selectOption('typed');
-    await page.getByLabel('size % of title 1').fill('14');
+    await page.getByLabel('Text of title 2', { exact: true }).fill('Bolt ');
+    await page.getByRole('button', { name: 'Put {n} into title 2' }).click();
+    await page.getByLabel('Where title 2 is seen').selectOption('on each hit');
+    await page.getByLabel('Kind of hit of title 2').selectOption('shot');
+    await page.getByLabel('How title 2 comes').selectOption('typed');
+    await page.getByLabel('size % of title 2').fill('14');
     await saved(page);
     await page.reload();
     await station(page, 'Spread');
-    await expect.poll(() => page.getByLabel('Text of title 1', { exact: true }).inputValue()).toBe('Bolt {n}');
+    await expect.poll(() => page.getByLabel('Text of title 2', { exact: true }).inputValue()).toBe('Bolt {n}');
     expect((await montageOf(page)).titles).toMatchObject([
+      { text: '{n} of {of}' },
       { text: 'Bolt {n}', size: 14, comes: 'type', where: { kind: 'each', kinds: ['shot'] } },
     ]);
     // Dragged on the picture where it is seen: at the first shot of the demo.
     await page.getByRole('slider', { name: 'Playhead' }).focus();
     await page.keyboard.press('Home');
     for (let i = 0; i < 36; i++) await page.keyboard.press('ArrowRight');
-    const mark = (await page.getByRole('button', { name: 'Place of title 1' }).boundingBox())!;
+    const mark = (await page.getByRole('button', { name: 'Place of title 2' }).boundingBox())!;
     await page.mouse.move(mark.x + 8, mark.y + 8);
     await page.mouse.down();
     await page.mouse.move(mark.x + 68, mark.y - 32, { steps: 5 });
     await page.locator('[data-safe]').waitFor();
     await page.mouse.up();
     const picture = (await page.locator('[data-stage]').boundingBox())!;
-    const [dragged] = (await montageOf(page)).titles!;
+    const [, dragged] = (await montageOf(page)).titles!;
     expect(dragged!.x - DEFAULT_TITLE.x).toBeCloseTo((100 * 60) / picture.height, 0);
     expect(dragged!.y - DEFAULT_TITLE.y).toBeCloseTo((-100 * 40) / picture.height, 0);
-    await page.getByLabel('Text of title 1', { exact: true }).fill('{down} 光');
+    await page.getByLabel('Text of title 2', { exact: true }).fill('{down} 光');
     await page.getByText(/do not hold 光/).waitFor();
-    await page.getByLabel('clock times of title 1').fill('2');
-    await expect.poll(async () => (await montageOf(page)).titles![0]!.pace).toBe(2);
-    await page.getByRole('button', { name: 'Remove title 1' }).click();
-    await expect.poll(async () => (await montageOf(page)).titles).toBeUndefined();
+    await page.getByLabel('clock times of title 2').fill('2');
+    await expect.poll(async () => (await montageOf(page)).titles![1]!.pace).toBe(2);
+    await page.getByRole('button', { name: 'Remove title 2' }).click();
+    await expect.poll(async () => (await montageOf(page)).titles?.length).toBe(1);
     await page.keyboard.press('Control+z');
-    await page.getByLabel('Text of title 1', { exact: true }).waitFor();
+    await page.getByLabel('Text of title 2', { exact: true }).waitFor();
     expect(bench.troubles).toEqual([]);
     await page.close();
   });
@@ -98,6 +99,21 @@ describe('in the app', () => {
     expect(shield!.region.y).toBeCloseTo(0.85, 1);
     await page.getByRole('button', { name: 'Remove area 1 of lantern-drift.mp4' }).click();
     await expect.poll(() => page.getByText(/left alone by accents/).count()).toBe(0);
+    // An outline, point by point, closed at its first point.
+    await page.getByRole('button', { name: 'Shield an area of lantern-drift.mp4' }).click();
+    for (const [x, y] of [
+      [0.7, 0.1],
+      [0.9, 0.1],
+      [0.8, 0.3],
+      [0.7, 0.1],
+    ] as const)
+      await page.mouse.click(picture.x + x * picture.width, picture.y + y * picture.height);
+    await page.getByText('1 area is left alone by accents').waitFor();
+    const [drawn] = (await montageOf(page)).sources[0]!.shields!;
+    expect(drawn!.path).toHaveLength(3);
+    expect(drawn!.region.h).toBeCloseTo(0.2, 2);
+    await page.keyboard.press('Control+z');
+    await expect.poll(() => page.getByText(/left alone by accents/).count()).toBe(0);
     expect(bench.troubles).toEqual([]);
     await page.close();
   });
@@ -106,6 +122,8 @@ describe('in the app', () => {
     const page = await bench.page();
     await page.goto(`${bench.origin}/demo-montage`);
     await page.getByRole('button', { name: 'Subject of lantern-drift.mp4' }).click();
+    // The demo's own subject makes way.
+    await page.getByRole('button', { name: 'Remove outline 1 of lantern-drift.mp4' }).click();
     await page.getByRole('button', { name: 'Draw an outline' }).click();
     const picture = (await page.locator('[data-stage]').boundingBox())!;
     const at = (x: number, y: number): [number, number] => [

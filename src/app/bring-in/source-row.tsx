@@ -50,7 +50,7 @@ function Shields({ source }: { source: Source }) {
       <button
         className="key-quiet"
         aria-pressed={drawing}
-        title="Draw a rectangle on the picture: accents leave it as it is"
+        title="Drag a rectangle on the picture, or press point after point of an outline and Enter: accents leave it as it is"
         aria-label={`Shield an area of ${source.name}`}
         onClick={() => useView.setState({ drawing: drawing ? null : 'shield' })}
       >

@@ -57,6 +57,33 @@ describe('a shield', () => {
       expect(differs(hard, shielded, x, y)).toBe(0);
   });
 
+  it('may have any outline: beside it the accent acts, within the same rectangle, too', () => {
+    const { x, y, w, h } = FEED.region;
+    const triangle: Shield = {
+      ...FEED,
+      soft: 0.005,
+      path: [
+        { x, y },
+        { x: x + w, y },
+        { x, y: y + h },
+      ],
+    };
+    const [plain, hard, shielded] = [
+      drawn({ ...planOf(montage([]), 15), passes: [] }),
+      drawn(planOf(montage([]), 15)),
+      drawn(planOf(montage([triangle]), 15)),
+    ];
+    let changed = 0;
+    for (let i = 1; i < 12; i++)
+      for (let j = 1; j < 12 - i; j++) {
+        const [px, py] = [x + (w * i) / 14, y + (h * j) / 14];
+        expect(differs(plain, shielded, px, py)).toBeLessThanOrEqual(1);
+        changed = Math.max(changed, differs(plain, hard, px, py));
+        expect(differs(hard, shielded, x + w - (w * i) / 14, y + h - (h * j) / 14)).toBe(0);
+      }
+    expect(changed).toBeGreaterThan(5);
+  });
+
   it('is asked for only where an accent acts, and not by accents that act on it, too', () => {
     expect(planOf(montage([FEED]), 25).passes).toEqual([]);
     expect(planOf(montage([FEED]), 15).passes.map(({ effect }) => effect)).toEqual(['punch', 'overlay']);

@@ -448,7 +448,18 @@ const MONTAGE = {
     },
   ),
   Shield: object(
-    { id: id(), region: ref('Region'), soft: number(0, 0.5, "Width of its edge, shares of the picture's height.") },
+    {
+      id: id(),
+      region: ref('Region'),
+      path: optional(
+        array(object({ x: share(), y: share() }), {
+          minItems: 3,
+          maxItems: LIMITS.subjectPoints,
+          description: 'Its outline within the region, shares of the upright picture; the whole region where absent.',
+        }),
+      ),
+      soft: number(0, 0.5, "Width of its edge, shares of the picture's height."),
+    },
     { description: 'An area of the picture that accents leave as it is.' },
   ),
   Sensitivity: Type.Partial(
