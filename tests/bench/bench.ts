@@ -1,4 +1,4 @@
-/** Speed, as ratios against a reference in the same run: `npm run bench [-- sound picture export drawing accents screen memory]`. */
+/** Speed, as ratios against a reference in the same run: `npm run bench [-- sound picture export drawing layers accents screen memory]`. */
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { mkdtemp } from 'node:fs/promises';
 import { readdirSync, readFileSync } from 'node:fs';
@@ -203,6 +203,19 @@ async function drawing(): Promise<void> {
   ]);
 }
 
+async function layers(): Promise<void> {
+  const rounds = await run(
+    'layers',
+    bench.page.evaluate((url) => window.bench.exportLayers(url), bench.file(scaled('1280:720', 4))),
+  );
+  const said = (part: 'two' | 'titled'): string => {
+    const ratios = rounds.map((round) => round[part] / round.one).sort((a, b) => a - b);
+    return `${ratios[1]!.toFixed(2)} x the time (three rounds: ${ratios[0]!.toFixed(2)} to ${ratios[2]!.toFixed(2)})`;
+  };
+  rows.push(['export of 1280x720, enlarged behind a drawn subject, cpu', said('two'), 'all of it enlarged']);
+  rows.push(['export of 1280x720, enlarged, with a title, cpu', said('titled'), 'the same without']);
+}
+
 async function accents(): Promise<void> {
   const effects = ['punch', 'shake', 'flash', 'split', 'blocks', 'saturation', 'tear', 'vignette'].map((id) => ({
     id,
@@ -291,7 +304,16 @@ async function memory(): Promise<void> {
   ]);
 }
 
-const groups = { sound, picture, export: untouched, drawing, accents, screen: () => screen(rows, scratch), memory };
+const groups = {
+  sound,
+  picture,
+  export: untouched,
+  drawing,
+  layers,
+  accents,
+  screen: () => screen(rows, scratch),
+  memory,
+};
 for (const [name, work] of Object.entries(groups)) if (asked.size === 0 || asked.has(name)) await work();
 await bench.close();
 

@@ -34,6 +34,10 @@ const WHERE_NAMES: Record<(typeof WHERES)[number], string> = {
 };
 const WEIGHTS = ['400', '600', '700', '900'] as const;
 
+/** A title in a typeface that ships, or in one of the montage's own by its id. */
+const writtenIn = ({ own: _, ...title }: Title, font: string): Title =>
+  font === 'sans' || font === 'mono' ? { ...title, font } : { ...title, own: font };
+
 export function Titles() {
   const { montage } = useDerived()!;
   const { titles = [] } = montage;
@@ -206,15 +210,7 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
           value={own?.id ?? title.font}
           options={['sans', 'mono', ...typefaces.map(({ id }) => id)]}
           names={{ ...FONT_NAMES, ...Object.fromEntries(typefaces.map(({ id, name }) => [id, name])) }}
-          onValue={(font) =>
-            setTitles((all) =>
-              all.map(({ own: _, ...one }) =>
-                one.id !== title.id
-                  ? { ...one, ...(_ && { own: _ }) }
-                  : { ...one, ...(font === 'sans' || font === 'mono' ? { font } : { own: font }) },
-              ),
-            )
-          }
+          onValue={(font) => setTitles((all) => all.map((one) => (one.id === title.id ? writtenIn(one, font) : one)))}
         />
         <FileButton
           accept=".ttf,.otf,.woff,.woff2"

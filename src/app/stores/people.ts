@@ -55,7 +55,12 @@ export async function findPeople(source: Source): Promise<void> {
           ...subject,
           brushed: {
             strokes: subject.brushed?.strokes ?? [],
-            pieces: withMattes(subject.brushed?.pieces ?? [], found, stored).slice(0, LIMITS.pieces),
+            // What was mended by hand stays.
+            pieces: withMattes(
+              subject.brushed?.pieces ?? [],
+              found.filter(({ t }) => !subject.brushed?.strokes.some((stroke) => Math.abs(stroke.t - t) < SAME)),
+              stored,
+            ).slice(0, LIMITS.pieces),
             people: true,
           },
         })),
