@@ -19,9 +19,13 @@ export function workerClient<T>(worker: Worker): WorkerClient<T> {
   // A name that no other worker of this origin has, in any tab.
   const life = `worker ${crypto.randomUUID()}`;
   const remote = Comlink.wrap<T>(worker);
-  let fail: (error: EngineError) => void = () => undefined;
-  const over = new Promise<never>((_, reject) => (fail = reject));
-  over.catch(() => undefined);
+  let over: EngineError | null = null;
+  const inFlight = new Set<(error: EngineError) => void>();
+  const fail = (error: EngineError): void => {
+    over = error;
+    for (const reject of inFlight) reject(error);
+    inFlight.clear();
+  };
   let die: (error: EngineError) => void = () => undefined;
   const died = new Promise<never>((_, reject) => (die = reject));
   died.catch(() => undefined);
@@ -48,7 +52,15 @@ export function workerClient<T>(worker: Worker): WorkerClient<T> {
     get(target, key, receiver) {
       const value: unknown = Reflect.get(target, key, receiver);
       if (typeof value !== 'function' || typeof key !== 'string' || key === 'then') return value;
-      return (...args: unknown[]) => Promise.race([(value as (...args: unknown[]) => Promise<unknown>)(...args), over]);
+      // Not a race with one promise that stands for the worker's end: that would keep every answer as long as it lives.
+      return (...args: unknown[]) =>
+        new Promise((resolve, reject) => {
+          if (over) return reject(over);
+          inFlight.add(reject);
+          (value as (...args: unknown[]) => Promise<unknown>)(...args)
+            .then(resolve, reject)
+            .finally(() => inFlight.delete(reject));
+        });
     },
   }) as Comlink.Remote<T>;
   return {
