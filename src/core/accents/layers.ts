@@ -2,8 +2,7 @@
  * The layers of one frame: which pictures its passes read beside the one below, how a subject is parted from what is behind
  * it, and what is shown again where accents leave it alone. docs/layers.md has their order.
  */
-import type { Source } from '../document/types.ts';
-import { cleans } from '../subject/clean.ts';
+import type { Source, Subject } from '../document/types.ts';
 import type { Framed } from '../timeline/framing.ts';
 import type { MediaIndex, Mixed } from '../timeline/timeline.ts';
 import type { EffectRegistry } from './effect-spec.ts';
@@ -57,6 +56,10 @@ export const fadePass = (picture: number, share: number, blend = 0): Pass => ({
   uniforms: { place: [0, 0, 1], blend: [share, blend] },
   copies: [{ shift: 0, picture, passes: [] }],
 });
+
+/** Whether a subject is shown in other colours than its picture has. */
+export const cleans = ({ key, clean }: Subject): boolean =>
+  Boolean(clean) || Boolean(key?.spill && key.by === 'colour' && key.invert);
 
 const same = (a: PlannedPicture, b: PlannedPicture): boolean =>
   a.source === b.source &&

@@ -4,10 +4,6 @@ import type { Subject, SubjectKey } from '../document/types.ts';
 import { withoutSubject } from './fill.ts';
 import type { Frame } from './matte.ts';
 
-/** Whether a subject is shown in other colours than its picture has. */
-export const cleans = ({ key, clean }: Subject): boolean =>
-  Boolean(clean) || Boolean(key?.spill && key.by === 'colour' && key.invert);
-
 /**
  * Takes the key's hue off wherever a colour leans more to it than to either side of it; brightness stays. For green it is
  * the usual bound by the mean of red and blue (common practice, no source), for any hue.
