@@ -15,6 +15,8 @@ describe('many recordings', () => {
     await page.addInitScript(() => Reflect.deleteProperty(window, 'showDirectoryPicker'));
     await page.goto(`${bench.origin}/`);
     await page.getByRole('button', { name: 'Many recordings' }).click();
+    // The shelf has a field for files, too.
+    await page.getByRole('heading', { name: 'Many recordings' }).waitFor();
     const broken = { name: 'broken.mp4', mimeType: 'video/mp4', buffer: Buffer.from('no film') };
     await page.locator('input[type=file]').setInputFiles(broken);
     await page.getByText('broken.mp4').waitFor();
