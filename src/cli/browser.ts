@@ -8,6 +8,7 @@ import { createApp, type Job } from '../server/app.ts';
 
 /** Milliseconds in which the engine must have started. */
 const OPENS = 60_000;
+const GONE = 'the browser stopped in the middle of the work';
 
 /** The sandbox works for all but root. */
 export const CHROMIUM_FLAGS = [
@@ -63,8 +64,10 @@ async function openPage(browser: Browser, url: string): Promise<EnginePage> {
   const { targetId } = await driver.send('Target.createTarget', { url, browserContextId });
   const { sessionId } = await driver.send('Target.attachToTarget', { targetId });
   const waiting = new Map<number, { resolve(answer: Answer): void; reject(error: Error): void }>();
+  let over = false;
   const gone = (): void => {
-    for (const { reject } of waiting.values()) reject(new Error('the browser stopped in the middle of the work'));
+    over = true;
+    for (const { reject } of waiting.values()) reject(new Error(GONE));
     waiting.clear();
   };
   browser.once('disconnected', gone);
@@ -80,6 +83,7 @@ async function openPage(browser: Browser, url: string): Promise<EnginePage> {
   let count = 0;
   const send = (method: string, params: object): Promise<Answer> =>
     new Promise((resolve, reject) => {
+      if (over) return reject(new Error(GONE));
       const id = ++count;
       waiting.set(id, { resolve, reject });
       driver
@@ -95,6 +99,7 @@ async function openPage(browser: Browser, url: string): Promise<EnginePage> {
   };
   const started = Date.now();
   while ((await run('Boolean(window.akmeon)').catch(() => false)) !== true) {
+    if (over) throw new Error(GONE);
     if (Date.now() - started > OPENS) throw new Error('the engine did not start in the browser');
     await new Promise((resolve) => setTimeout(resolve, 20));
   }

@@ -95,7 +95,9 @@ const analyse = (order: AnalyseOrder & { url: string }): Promise<HeadlessReply<R
       const head = await fetch(url, { method: 'HEAD' });
       if (head.headers.get('Content-Length') === '0')
         throw new EngineError('empty', `${order.name} is empty (0 bytes).`);
-      return analyseRecording(rest, { url }, job.use(startAnalyser()), (share) => job.progress(share));
+      const api = job.use(startAnalyser());
+      const about = await api.describe({ url }, order.name);
+      return analyseRecording(rest, { url }, about, api, (share) => job.progress(share));
     }),
   );
 

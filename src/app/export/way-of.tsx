@@ -108,7 +108,10 @@ export function WayOf({ way, onWay }: { way: ExportWay; onWay: (part: Partial<Ex
       {isCopied(kind.codec) && (
         <label
           className="flex items-center gap-2 text-[12px] text-fog"
-          title={`Groups of pictures that no accent touches go into the file as they are in the source: no loss, and several times as fast. Only from ${kind.codecName} of the same size.`}
+          title={
+            'Groups of pictures that no accent touches go into the file as they are in the source: no loss, and several ' +
+            `times as fast. Only from ${kind.codecName} of the same size.`
+          }
         >
           <input
             type="checkbox"

@@ -1,5 +1,5 @@
 /** Draws a rectangle on the picture that is then watched, or shielded from accents; what is shielded can have any outline. */
-import { useState, type PointerEvent } from 'react';
+import { useEffect, useRef, useState, type PointerEvent } from 'react';
 import { nanoid } from 'nanoid';
 import { updateSource } from '../../core/document/edits.ts';
 import { LIMITS } from '../../core/document/limits.ts';
@@ -56,11 +56,20 @@ const between = (a: Corner, b: Corner): Region => ({
 
 export function RegionDrawer() {
   const drawing = useView((s) => s.drawing);
+  // What one tool began is nothing to another.
+  return drawing === 'shield' || drawing === 'appears' || drawing === 'changes' ? (
+    <Drawer key={drawing} drawing={drawing} />
+  ) : null;
+}
+
+function Drawer({ drawing }: { drawing: 'shield' | 'appears' | 'changes' }) {
   const derived = useDerived();
+  const area = useRef<HTMLDivElement>(null);
+  useEffect(() => area.current?.focus(), []);
   const [from, setFrom] = useState<Corner | null>(null);
   const [to, setTo] = useState<Corner | null>(null);
   const [points, setPoints] = useState<readonly Corner[]>([]);
-  if (!derived || (drawing !== 'shield' && drawing !== 'appears' && drawing !== 'changes')) return null;
+  if (!derived) return null;
   const picture = (): DOMRect | undefined => document.querySelector('[data-stage]')?.getBoundingClientRect();
   const corner = (event: PointerEvent): Corner => {
     const box = picture()!;
@@ -69,10 +78,7 @@ export function RegionDrawer() {
       y: Math.min(1, Math.max(0, (event.clientY - box.top) / box.height)),
     };
   };
-  const stop = (): void => {
-    setPoints([]);
-    useView.setState({ drawing: null });
-  };
+  const stop = (): void => useView.setState({ drawing: null });
   const close = (): void => {
     if (points.length < 3) return notice('An outline has three points at least.', 'error');
     const shown = shownAt(derived, useView.getState().playhead);
@@ -107,7 +113,7 @@ export function RegionDrawer() {
     <div
       className="absolute inset-0 z-10 cursor-crosshair touch-none"
       data-drawing={drawing}
-      ref={(element) => element?.focus()}
+      ref={area}
       tabIndex={-1}
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId);
@@ -118,6 +124,7 @@ export function RegionDrawer() {
       onPointerUp={done}
       onKeyDown={(event) => {
         if (event.key === 'Escape') stop();
+        else if (drawing !== 'shield') return;
         else if (event.key === 'Enter') close();
         else if (event.key === 'Backspace') setPoints(points.slice(0, -1));
         else return;

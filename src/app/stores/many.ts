@@ -79,6 +79,7 @@ const search = (brought: BroughtFile, id: string, profile: Profile | null): Prom
         profile: profile && writeProfile(profile),
       },
       location,
+      about,
       api,
       (share) => job.progress(share, { label: `Finding hits in ${file.name}` }),
       print,

@@ -66,7 +66,8 @@ export async function findPeople(source: Source): Promise<void> {
         })),
       );
       notice(
-        `People were found on ${found.length === 1 ? 'one frame' : `${found.length} frames`}. Strokes mend what is wrong, “Carry on” what comes after.`,
+        `People were found on ${found.length === 1 ? 'one frame' : `${found.length} frames`}. ` +
+          'Strokes mend what is wrong, “Carry on” what comes after.',
       );
     })
     .catch(say);

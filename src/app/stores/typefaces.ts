@@ -1,6 +1,5 @@
 /** Typefaces of one's own: brought in for a title, and gone with the last title that is written in them. */
 import { fromByteArray } from 'base64-js';
-import { nanoid } from 'nanoid';
 import { LIMITS } from '../../core/document/limits.ts';
 import type { Montage, Title } from '../../core/document/types.ts';
 import { fingerprint, ownFont, sentence } from '../../engine/index.ts';
@@ -29,7 +28,7 @@ export async function bringTypeface(title: string, file: File): Promise<void> {
     const data = fromByteArray(new Uint8Array(await file.arrayBuffer()));
     if (data.length > LIMITS.typefaceText) throw new Error(`${file.name} is larger than three megabytes.`);
     // The same file twice is one typeface.
-    const print = file.size ? (await fingerprint(file)).slice(0, 24) : nanoid();
+    const print = (await fingerprint(file)).slice(0, 24);
     const typeface = { id: print, name: file.name.slice(0, 200) || 'Typeface', data };
     await ownFont(typeface);
     if ((derivedNow()?.montage.typefaces ?? []).length >= LIMITS.typefaces)

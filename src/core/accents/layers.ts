@@ -3,6 +3,7 @@
  * it, and what is shown again where accents leave it alone. docs/layers.md has their order.
  */
 import type { Source, Subject } from '../document/types.ts';
+import type { FrameTimes } from '../timeline/frame-times.ts';
 import type { Framed } from '../timeline/framing.ts';
 import type { MediaIndex, Mixed } from '../timeline/timeline.ts';
 import type { EffectRegistry } from './effect-spec.ts';
@@ -61,6 +62,12 @@ export const fadePass = (picture: number, share: number, blend = 0): Pass => ({
 export const cleans = ({ key, clean }: Subject): boolean =>
   Boolean(clean) || Boolean(key?.spill && key.by === 'colour' && key.invert);
 
+/** Source seconds of what a picture shows; between two frames of one source the moment between them. */
+export function momentOf({ frame, mixed }: PlannedPicture, times: FrameTimes): number {
+  const from = times.timeOf(frame);
+  return mixed && !mixed.source ? from + mixed.share * (times.timeOf(mixed.frame) - from) : from;
+}
+
 const same = (a: PlannedPicture, b: PlannedPicture): boolean =>
   a.source === b.source &&
   a.frame === b.frame &&
@@ -94,17 +101,17 @@ export class FrameLayers {
     return { ...picture, shows: { what, of: this.subject! } };
   }
 
+  /** A copy laid over what is below it, as far as its matte says. */
+  private matted(copy: PassCopy): Pass {
+    return { effect: 'matted', uniforms: { ...WHOLE, box: [this.all.aspect / 2, 0.5] }, copies: [copy] };
+  }
+
   /** A title laid over what is below it. */
   titled(title: PlannedTitle): Pass {
     const picture: PlannedPicture = { source: '', frame: 0, fit: 'fill', title };
     const matte = { ...picture, shows: { what: 'clear', of: 0 } } as const;
-    const copy: PassCopy = {
-      shift: 0,
-      picture: this.place(picture),
-      passes: [],
-      matte: { picture: this.place(matte), passes: [] },
-    };
-    return { effect: 'matted', uniforms: { ...WHOLE, box: [this.all.aspect / 2, 0.5] }, copies: [copy] };
+    const [at, clear] = [this.place(picture), this.place(matte)];
+    return this.matted({ shift: 0, picture: at, passes: [], matte: { picture: clear, passes: [] } });
   }
 
   /** What a subject is cut out of. */
@@ -171,7 +178,7 @@ export class FrameLayers {
     return {
       // Colours stay in their place: nothing of the subject is seen beside it.
       picture: both.some(moves) ? this.ofSubject(picture, 'behind') : picture,
-      passes: [...below, { effect: 'matted', uniforms: { ...WHOLE, box: [this.all.aspect / 2, 0.5] }, copies: [copy] }],
+      passes: [...below, this.matted(copy)],
     };
   }
 

@@ -4,7 +4,7 @@
  */
 import type { Occurrence } from '../timeline/occurrences.ts';
 import type { EffectRegistry } from './effect-spec.ts';
-import { FrameLayers, fadePass, type PlannedPicture, type SubjectLook } from './layers.ts';
+import { FrameLayers, fadePass, momentOf, type PlannedPicture, type SubjectLook } from './layers.ts';
 import { accentPasses, SINGLE_RUN, type Pass } from './passes.ts';
 import { placesOf, prepare, steadied } from './prepare.ts';
 import type { Accent, Bed, Hit, Montage, Point, Source, Stretch, Subject } from '../document/types.ts';
@@ -246,14 +246,11 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
     const times = picture && media.get(picture.source);
     const video = picture && sources.get(picture.source)?.video;
     if (!pin || !picture || !times || !video || pin.source !== picture.source) return title;
-    const { mixed } = picture;
-    const from = times.timeOf(picture.frame);
-    const t = mixed && !mixed.source ? from + mixed.share * (times.timeOf(mixed.frame) - from) : from;
     const at = (seconds: number): Point => {
       const point = focusAt({ focus: pin.track[0]!, track: pin.track }, seconds)!;
       return inOutput(point, picture, video.width / video.height, aspect);
     };
-    const [was, is] = [at(pin.at), at(t)];
+    const [was, is] = [at(pin.at), at(momentOf(picture, times))];
     return { ...title, x: title.x + (is.x - was.x) * aspect, y: title.y + is.y - was.y };
   };
   const enlargements = new WeakMap<PlacedAccent, number>();

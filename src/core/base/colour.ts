@@ -56,6 +56,10 @@ export function yuvCoefficients({ matrix, fullRange }: YuvColour): YuvCoefficien
   };
 }
 
+/** Luma of R'G'B' by the matrix that the coefficients are of. */
+export const lumaOf = ({ rv, bu }: YuvCoefficients, red: number, green: number, blue: number): number =>
+  green + (1 - rv / 2) * (red - green) + (1 - bu / 2) * (blue - green);
+
 /** One 8-bit Y'CbCr triple to R'G'B' 0-1, unclamped. */
 export function yuvToRgb(y8: number, u8: number, v8: number, colour: YuvColour): [number, number, number] {
   const k = yuvCoefficients(colour);

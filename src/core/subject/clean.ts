@@ -1,5 +1,5 @@
 /** A frame as its subject is shown: the colour of what it was keyed against, and what shines in at its edge, taken off. */
-import { yuvCoefficients } from '../base/colour.ts';
+import { lumaOf, yuvCoefficients } from '../base/colour.ts';
 import type { Subject, SubjectKey } from '../document/types.ts';
 import { withoutSubject } from './fill.ts';
 import type { Frame } from './matte.ts';
@@ -10,8 +10,7 @@ import type { Frame } from './matte.ts';
  */
 function withoutSpill(data: Uint8Array, { width, height, colour }: Frame, key: SubjectKey): void {
   const k = yuvCoefficients(colour);
-  const [kr, kb] = [1 - k.rv / 2, 1 - k.bu / 2];
-  const luma = kr * key.red + (1 - kr - kb) * key.green + kb * key.blue;
+  const luma = lumaOf(k, key.red, key.green, key.blue);
   const [u, v] = [(key.blue - luma) / k.bu, (key.red - luma) / k.rv];
   const length = Math.hypot(u, v);
   if (length < 0.02) return;

@@ -3,7 +3,7 @@
  * or colour, and what was brushed. Paths are in shares of the upright picture and run evenly from key to key in source time.
  */
 import { outline } from '../accents/region.ts';
-import { fromLinear, yuvCoefficients, type YuvColour } from '../base/colour.ts';
+import { fromLinear, lumaOf, yuvCoefficients, type YuvColour } from '../base/colour.ts';
 import { lowerBound } from '../base/search.ts';
 import { matteNear } from './pieces.ts';
 import type { Point, Source, Subject, SubjectKey, SubjectPath } from '../document/types.ts';
@@ -104,15 +104,18 @@ function keyed({ width, height, data, colour }: Frame, key: SubjectKey): Float32
   const { contrast, gamma, saturation, blur } = key.sees ?? AS_IT_IS;
   const toned = (luma: number): number => Math.min(1, Math.max(0, 0.5 + (luma - 0.5) * contrast)) ** (1 / gamma);
   const plain = contrast === 1 && gamma === 1;
-  const lumas = Float32Array.from(data.subarray(0, area), (y) => (y / 255 - k.yOffset) * k.yScale);
-  const chroma = [area, area + half * low].map((from) =>
-    Float32Array.from(data.subarray(from, from + half * low), (c) => ((c - 128) / 255) * k.cScale * saturation),
-  ) as [Float32Array, Float32Array];
+  const lumas = new Float32Array(area);
+  for (let i = 0; i < area; i++) lumas[i] = (data[i]! / 255 - k.yOffset) * k.yScale;
   blurred(lumas, width, height, blur * height);
-  for (const plane of chroma) blurred(plane, half, low, blur * low);
+  // A key of brightness asks for no colours.
+  const [us, vs] = [area, area + half * low].map((from) => {
+    const plane = new Float32Array(key.by === 'colour' ? half * low : 0);
+    for (let i = 0; i < plane.length; i++) plane[i] = ((data[from + i]! - 128) / 255) * k.cScale * saturation;
+    if (plane.length) blurred(plane, half, low, blur * low);
+    return plane;
+  }) as [Float32Array, Float32Array];
   // The colour that is looked for is seen in the same way.
-  const [kr, kb] = [1 - k.rv / 2, 1 - k.bu / 2];
-  const of = kr * key.red + (1 - kr - kb) * key.green + kb * key.blue;
+  const of = lumaOf(k, key.red, key.green, key.blue);
   const seen = (part: number): number => (plain ? of : toned(of)) + (part - of) * saturation;
   const [red, green, blue] = [seen(key.red), seen(key.green), seen(key.blue)];
   for (let y = 0; y < height; y++)
@@ -124,7 +127,7 @@ function keyed({ width, height, data, colour }: Frame, key: SubjectKey): Float32
         near = ramp(luma, key.low - key.soft, key.low) * (1 - ramp(luma, key.high, key.high + key.soft));
       else {
         const c = (y >> 1) * half + (x >> 1);
-        const [u, v] = [chroma[0][c]!, chroma[1][c]!];
+        const [u, v] = [us[c]!, vs[c]!];
         const r = luma + k.rv * v - red;
         const g = luma - k.gu * u - k.gv * v - green;
         const b = luma + k.bu * u - blue;

@@ -1,6 +1,6 @@
 /** One recording by itself: what is found in it, and a montage of the strongest moments of one or several. */
 import { fromByteArray } from 'base64-js';
-import * as Comlink from 'comlink';
+import { proxy } from 'comlink';
 import { isOfKind } from '../../core/document/hits.ts';
 import { readProfile } from '../../core/document/profile-file.ts';
 import {
@@ -26,10 +26,8 @@ import { bestOf, type BestOf } from '../../core/timeline/best-of.ts';
 import { frameTimesOf } from '../../core/timeline/frame-times.ts';
 import { EngineError } from '../errors.ts';
 import type { WorkerClient } from '../jobs/worker-client.ts';
-import type { MediaLocation } from '../media/open.ts';
+import type { MediaDescription, MediaLocation } from '../media/open.ts';
 import type { AnalyseApi } from './analyse.worker.ts';
-
-const { proxy } = Comlink;
 
 /** What was found in a recording. */
 export interface RecordingAnalysis {
@@ -89,18 +87,19 @@ export interface AnalyseOrder {
 
 /**
  * Finds the hits of a recording.
+ * @param about what {@link AnalyseApi} describes it as
  * @param print its fingerprint, under which what it was heard and seen as is kept; nothing is where it is not given
  * @throws EngineError, FormatError
  */
 export async function analyseRecording(
   order: AnalyseOrder,
   location: MediaLocation,
+  about: MediaDescription,
   api: WorkerClient<AnalyseApi>['api'],
   progress: (share: number) => void,
   print?: string,
 ): Promise<RecordingAnalysis> {
   const profile = order.profile === null ? null : readProfile(order.profile);
-  const about = await api.describe(location, order.name);
   const readable = about.audio.findIndex((track) => track.readable);
   const track = order.track === null ? (readable < 0 ? null : readable) : order.track - 1;
   if (track !== null && !about.audio[track])

@@ -202,7 +202,10 @@ export class Copier {
   }
 }
 
-/** An encoder for what is put between groups of a codec: as its neighbours are, if it can be; any decoder that has come so far reads the other, too. */
+/**
+ * An encoder for what is put between groups of a codec: as its neighbours are, if it can be; any decoder that has come so far
+ * reads the other, too.
+ */
 export async function encoderBeside(
   { lead }: Copier,
   codec: CopiedCodec,

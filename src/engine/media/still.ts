@@ -72,7 +72,8 @@ export function seenPicture(
 ): { readonly frame: YuvFrame; readonly seen: Float32Array } {
   const data = new Uint8Array(i420Size(width, height));
   rgbaToI420(rgba, width, height, data);
-  const seen = Float32Array.from({ length: width * height }, (_, i) => rgba[4 * i + 3]! / 255);
+  const seen = new Float32Array(width * height);
+  for (let i = 0; i < seen.length; i++) seen[i] = rgba[4 * i + 3]! / 255;
   return { frame: { width, height, data, colour: { matrix: 'bt709', fullRange: false } }, seen };
 }
 

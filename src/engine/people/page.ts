@@ -70,16 +70,13 @@ const page = {
     await own.send({ image: canvas });
     await found;
     const rgba = context.getImageData(0, 0, width, height).data;
-    return Comlink.transfer(...bytes(rgba, width * height));
+    // The mask is told by how far it can be seen through.
+    const values = new Uint8Array(width * height);
+    for (let i = 0; i < values.length; i++) values[i] = rgba[4 * i + 3]!;
+    return Comlink.transfer(values, [values.buffer]);
   },
 };
 export type PeoplePage = typeof page;
-
-/** The mask is told by how far it can be seen through. */
-function bytes(rgba: Uint8ClampedArray, count: number): [Uint8Array, Transferable[]] {
-  const values = Uint8Array.from({ length: count }, (_, i) => rgba[4 * i + 3]!);
-  return [values, [values.buffer]];
-}
 
 Comlink.expose(page, Comlink.windowEndpoint(window.parent, window, location.origin));
 window.parent.postMessage('people-ready', location.origin);

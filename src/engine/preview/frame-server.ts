@@ -10,6 +10,7 @@ import {
   type Planner,
   type PlannedPicture,
 } from '../../core/accents/plan.ts';
+import { momentOf } from '../../core/accents/layers.ts';
 import type { PlannedTitle } from '../../core/accents/titles.ts';
 import { mixOf } from '../../core/sound/sound-plan.ts';
 import type { Luma } from '../../core/motion/field.ts';
@@ -99,6 +100,7 @@ const GROW_FRAMES = 6;
 
 /** Frames whose mattes are kept: those that are drawn at once. */
 const MOST_MATTES = 8;
+const MOST_TITLES = 4;
 
 /** Milliseconds after which a lost graphics context is not waited for any longer. */
 const LOST = 4000;
@@ -313,16 +315,15 @@ export class FrameServer {
   private readonly mattes = new Map<string, Float32Array>();
 
   /** The matte of a frame's subject, or the frame without it or with it cleaned. */
-  private parted(frame: YuvFrame, { source: id, frame: index, mixed, shows }: PlannedPicture): YuvFrame {
+  private parted(frame: YuvFrame, planned: PlannedPicture): YuvFrame {
+    const { source: id, frame: index, mixed, shows } = planned;
     const source = this.montage?.sources.find((one) => one.id === id);
     const times = this.media.get(id);
     if (!source?.subject || !times || !shows) return frame;
     const key = JSON.stringify([this.versions.get(id), id, index, mixed, shows.of]);
     let mask = this.mattes.get(key);
     if (!mask) {
-      const from = times.timeOf(index);
-      const t = mixed && !mixed.source ? from + mixed.share * (times.timeOf(mixed.frame) - from) : from;
-      mask = matteOf(source.subject, frame, t, source.video?.rotation ?? 0);
+      mask = matteOf(source.subject, frame, momentOf(planned, times), source.video?.rotation ?? 0);
       this.mattes.set(key, mask);
       const [oldest] = this.mattes.keys();
       if (this.mattes.size > MOST_MATTES) this.mattes.delete(oldest!);
@@ -371,11 +372,21 @@ export class FrameServer {
     };
   }
 
+  /** Titles as pictures, by what they are: each is asked for twice on a frame, and mostly on the next one again. */
+  private readonly titles = new Map<string, ReturnType<typeof seenPicture>>();
+
   /** A title as large as the montage, or how far it is seen. */
   private async titlePicture(planned: PlannedPicture, title: PlannedTitle): Promise<Picture> {
     const { width, height } = this.montage!.settings;
-    await titleFonts(this.montage!.typefaces);
-    const { frame, seen } = seenPicture(titleAlone(title, { width, height }), width, height);
+    const key = JSON.stringify([title, width, height]);
+    let drawn = this.titles.get(key);
+    if (!drawn) {
+      await titleFonts(this.montage!.typefaces);
+      this.titles.set(key, (drawn = seenPicture(titleAlone(title, { width, height }), width, height)));
+      const [oldest] = this.titles.keys();
+      if (this.titles.size > MOST_TITLES) this.titles.delete(oldest!);
+    }
+    const { frame, seen } = drawn;
     const yuv = planned.shows ? mattePicture(seen, frame) : frame;
     return { yuv, rotation: 0, aspect: width / height, framed: planned };
   }
