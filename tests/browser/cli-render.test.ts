@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, readFileSync } from 'node:fs';
 import { copyFile, link, mkdir, mkdtemp, readdir, rm, symlink, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -328,6 +328,52 @@ describe('a batch', () => {
     expect(akmeon('batch', 'films', '--out', 'films').status).toBe(2);
     expect(akmeon('batch', 'nowhere', '--out', 'cut').status).toBe(3);
     expect(akmeon('batch', 'cut', '--out', 'films', '--around', '1').status).toBe(2);
+  });
+});
+
+describe('a browser that dies in the middle', () => {
+  /** Processes under one, with what they were started as. */
+  const under = (root: number): { pid: number; args: string }[] => {
+    const all = spawnSync('ps', ['-eo', 'pid=,ppid=,args='], { encoding: 'utf8' })
+      .stdout.trim()
+      .split('\n')
+      .map((line) => /^\s*(\d+)\s+(\d+)\s+(.*)$/.exec(line)!)
+      .map(([, pid, parent, args]) => ({ pid: Number(pid), parent: Number(parent), args: args! }));
+    const found = new Set([root]);
+    for (let size = 0; size !== found.size;) {
+      size = found.size;
+      for (const { pid, parent } of all) if (found.has(parent)) found.add(pid);
+    }
+    return all.filter(({ pid }) => found.has(pid));
+  };
+
+  it('ends the command with a sentence for each recording, and leaves nothing half made', async () => {
+    const [films, out] = [join(folder, 'long'), join(folder, 'long-cut')];
+    await mkdir(films);
+    await mkdir(out);
+    for (const name of ['a.mkv', 'b.mkv']) await copyFile(fixture('three-hours.mkv'), join(films, name));
+    const child = spawn(
+      process.execPath,
+      [at('scripts/akmeon.mjs'), 'batch', 'long', '--out', 'long-cut', '--together', 'all'],
+      { cwd: folder, env: { ...process.env, INIT_CWD: folder } },
+    );
+    let [said, troubles] = ['', ''];
+    child.stdout.on('data', (data: Buffer) => (said += data.toString()));
+    child.stderr.on('data', (data: Buffer) => (troubles += data.toString()));
+    const ended = new Promise<number | null>((resolve) => child.once('close', resolve));
+    const page = (): number | undefined => under(child.pid!).find(({ args }) => args.includes('type=renderer'))?.pid;
+    await expect.poll(page).toBeDefined();
+    await new Promise((resolve) => setTimeout(resolve, 3000));
+    for (const { pid, args } of under(child.pid!)) if (args.includes('type=renderer')) process.kill(pid, 'SIGKILL');
+    expect(await ended).toBe(4);
+    const whys = said
+      .trim()
+      .split('\n')
+      .map((line) => (JSON.parse(line) as { why: string }).why);
+    expect(whys).toHaveLength(3);
+    expect(whys.slice(0, 2).every((why) => why === 'the browser stopped in the middle of the work')).toBe(true);
+    expect(troubles).toMatch(/recordings failed/);
+    expect(await readdir(out)).toEqual([]);
   });
 });
 
