@@ -83,9 +83,12 @@ async function filmed(
   return unwrap(await page.evaluate((sent) => window.akmeon.render(sent), film)).frames;
 }
 
+/** The name of the project beside a film. */
+export const projectName = (file: string): string => `${basename(file, extname(file))}.akmeon`;
+
 /** The project beside a film: one that is there was perhaps worked on, and is rendered as it is. */
 async function projectOf(order: BatchOrder, file: string, make: () => Promise<string>): Promise<string> {
-  const path = join(order.out, `${basename(file, extname(file))}.akmeon`);
+  const path = join(order.out, projectName(file));
   if (existsSync(path) && !order.force) return readFileSync(path, 'utf8');
   const text = await make();
   // First: where the film is, its montage is too.

@@ -18,7 +18,7 @@ const USAGE = [
   '[--as KIND] [--copy] [--frames FROM,TO] [--sound aac|opus|none] [--renderer gpu|cpu] [--force]',
   '| akmeon batch FOLDER --out FOLDER [--accents FILE,…] [--profile FILE] [--kinds LIST] [--min-confidence 0-1]',
   '[--around BEFORE,AFTER] [--longest SECONDS] [--as KIND] [--copy] [--sound aac|opus|none] [--at-once N] [--together NAME] [--force]',
-  '[--queue redis://HOST] | akmeon worker --queue redis://HOST [--at-once N] | akmeon batch --status --queue redis://HOST',
+  '[--queue redis://HOST [--lend HOST:PORT]] | akmeon worker --queue redis://HOST [--at-once N] | akmeon batch --status --queue redis://HOST',
 ].join(' ');
 
 /** What may be said of a recording; saying nothing is leaving it out. */
@@ -56,6 +56,7 @@ function options() {
         together: { type: 'string' },
         renderer: { type: 'string' },
         queue: { type: 'string' },
+        lend: { type: 'string' },
         status: { type: 'boolean' },
         force: { type: 'boolean' },
       },
@@ -258,10 +259,12 @@ async function run(): Promise<void> {
       throw new Exit(2, `--together takes the name of a film in the folder of --out, not "${name}"`);
     if (name !== undefined && values.queue)
       throw new Exit(2, '--together makes one montage, which is not divided among machines: leave --queue out');
+    if (values.lend !== undefined && !values.queue)
+      throw new Exit(2, '--lend is for the workers of a queue: --queue says where that is');
     const lines = name
       ? await together(order, name, extension, line)
       : values.queue
-        ? await queuedBatch(values.queue, order, extension, line)
+        ? await queuedBatch(values.queue, order, extension, values.lend ?? null, line)
         : await batch(order, extension, line);
     const failed = lines.filter(({ state }) => state === 'failed').length;
     if (!lines.length) throw new Exit(3, `${file}: there is no recording in the folder`);

@@ -1,15 +1,17 @@
 /**
  * A batch over several machines: its recordings wait in a queue on Redis (BullMQ), and any number of workers take them. A
  * recording is one job under a name of its own, so that asking twice is asking once; one whose worker was killed goes to
- * another after some seconds. Machines must see the files under the same paths.
+ * another after some seconds. Machines see the files under the same paths, or are lent them (lending.ts).
  */
 import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { hostname } from 'node:os';
-import { basename } from 'node:path';
+import { basename, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { connected, endOf, QUEUE, queueAt, silent } from '../server/queue.ts';
 import { one, recordingsIn, type BatchLine, type BatchOrder } from './batch.ts';
+import { Exit } from './exit.ts';
+import { lend, oneLent, type Lender } from './lending.ts';
 
 /** Milliseconds after which the job of a worker that is not heard of any more goes to another. */
 const SILENT = 10_000;
@@ -25,6 +27,8 @@ interface QueuedRecording {
   readonly order: BatchOrder;
   readonly path: string;
   readonly file: string;
+  /** Where the recording is fetched from, and its film brought to; absent: it is seen under its path. */
+  readonly lent?: string;
 }
 
 /** The build that runs, by what it was made of. */
@@ -43,29 +47,47 @@ const idOf = ({ order, path, version }: QueuedRecording): string =>
     .digest('hex')
     .slice(0, 32);
 
-/** Puts a folder's recordings into the queue, and waits for what comes of them. */
+/**
+ * Puts a folder's recordings into the queue, and waits for what comes of them.
+ * @param lending an address of this machine at which workers fetch them; null: they see the files
+ */
 export async function queuedBatch(
   address: string,
   order: BatchOrder,
   extension: string,
+  lending: string | null,
   said: (line: BatchLine) => void,
 ): Promise<BatchLine[]> {
   const { queue, close } = await queueAt<QueuedRecording, BatchLine>(address);
   const own = version();
-  const recordings = recordingsIn(order.folder, extension);
+  const all = recordingsIn(order.folder, extension);
+  const lines: BatchLine[] = [];
+  const say = (line: BatchLine): void => {
+    lines.push(line);
+    said(line);
+  };
+  let lender: Lender | null = null;
   try {
+    if (lending) lender = await lend(lending, new Map(all.map(({ path, file }) => [file, path])), order.out);
+    const recordings = all.filter(({ path, file }) => {
+      // Who fetches does not see what is there already.
+      const isThere = lender !== null && !order.force && existsSync(join(order.out, file));
+      if (isThere) say({ recording: basename(path), state: 'there', file });
+      return !isThere;
+    });
     const ids: string[] = [];
     for (const { path, file } of recordings) {
-      const data = { version: own, order, path, file };
+      const data = { version: own, order, path, file, ...(lender && { lent: lender.base }) };
       const id = idOf(data);
       const old = await queue.getJob(id);
       // What failed, or is to be made anew, is asked for again; what is done is looked at: its film may be gone.
       if (old && (order.force || !(await old.isActive())) && !(await old.isWaiting()) && !(await old.isDelayed()))
         await old.remove().catch(() => undefined);
+      // One that still waits from another time is lent anew.
+      else if (old && lender) await old.updateData(data).catch(() => undefined);
       await queue.add(basename(path), data, { jobId: id });
       ids.push(id);
     }
-    const lines: BatchLine[] = [];
     const open = new Set(ids);
     let goneSince: number | null = null;
     while (open.size) {
@@ -76,8 +98,7 @@ export async function queuedBatch(
           if (!job || !end) continue;
           const line = { recording: basename(job.data.path), ...end } as BatchLine;
           open.delete(id);
-          lines.push(line);
-          said(line);
+          say(line);
         }
         goneSince = null;
       } catch (error) {
@@ -88,8 +109,9 @@ export async function queuedBatch(
     }
     return lines;
   } catch (error) {
-    throw silent(address, error);
+    throw error instanceof Exit ? error : silent(address, error);
   } finally {
+    lender?.close();
     await close();
   }
 }
@@ -110,7 +132,9 @@ export async function work(address: string, atOnce: number, said: (line: BatchLi
         throw new DelayedError();
       }
       busy++;
-      const line = await one(data.order, data.path, data.file).finally(() => busy--);
+      const { order, path, file, lent } = data;
+      const making = lent ? oneLent(lent, order, path, file) : one(order, path, file);
+      const line = await making.finally(() => busy--);
       said(line);
       return line;
     },

@@ -25,6 +25,7 @@ import { scanlines } from './light/scanlines.ts';
 import { shutter } from './light/shutter.ts';
 import { soft } from './light/soft.ts';
 import { sparks } from './light/sparks.ts';
+import { backdrop, rim } from './light/looks.ts';
 import { spin } from './light/spin.ts';
 import { streak } from './light/streak.ts';
 import { blocks } from './move/blocks.ts';
@@ -96,7 +97,7 @@ export const EFFECTS: EffectRegistry = new Map(EFFECT_LIST.map((effect) => [effe
 
 /** Kernels that effects are drawn with, their own ones included. */
 export const KERNELS: ReadonlyMap<string, Kernel> = new Map(
-  [...EFFECT_LIST.filter((e) => e.glsl), adapted, smear, shrink, gauss, flow, bright, lit, overlay, matted, laid].map(
+  [...EFFECT_LIST.filter((e) => e.glsl), adapted, smear, shrink, gauss, flow, bright, lit, backdrop, rim, overlay, matted, laid].map(
     (kernel) => [kernel.id, kernel],
   ),
 );

@@ -8,6 +8,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readMontage } from '../../src/core/document/akmeon.ts';
 import type { BatchLine } from '../../src/cli/batch.ts';
+import { lend } from '../../src/cli/lending.ts';
 import type { QueueStatus } from '../../src/server/queue.ts';
 import { command } from './command.ts';
 import { at, fixture, startBench } from './harness.ts';
@@ -136,6 +137,64 @@ describe('a batch over a queue', () => {
     redis.kill('SIGCONT');
     await expect.poll(() => batch.lines.length, { timeout: 150_000, interval: 500 }).toBe(2);
     expect(batch.lines.every(({ state }) => state === 'done' || state === 'there')).toBe(true);
+  });
+
+  it('lends recordings to workers that do not see them, under a token, and is brought what they make', async () => {
+    await mkdir(join(folder, 'lent'));
+    const lend = `127.0.0.1:${await freePort()}`;
+    const ask = ['batch', 'films', '--out', 'lent', ...ASKED, '--queue', address, '--lend', lend];
+    await writeFile(join(folder, 'films', 'broken.mp4'), 'no film');
+    const batch = aside(...ask);
+    await expect.poll(() => batch.lines.length, { timeout: 150_000, interval: 500 }).toBe(3);
+    expect(batch.lines.map(({ recording, state }) => `${recording} ${state}`).sort()).toEqual([
+      'a.mp4 done',
+      'b.mp4 done',
+      'broken.mp4 failed',
+    ]);
+    expect((await readdir(join(folder, 'lent'))).sort()).toEqual(['a.akmeon', 'a.mp4', 'b.akmeon', 'b.mp4']);
+    const text = (where: string) => readFile(join(folder, where, 'a.akmeon'), 'utf8');
+    expect(readMontage(await text('lent')).clips).toEqual(readMontage(await text('cut')).clips);
+    // Nothing is left lying on the workers' side, and nothing lent without the token.
+    expect((await readdir(tmpdir())).filter((name) => name.startsWith('akmeon-lent-'))).toEqual([]);
+    if (batch.process.exitCode === null) await once(batch.process, 'exit');
+    const again = command(folder, ...ask);
+    expect(again.stdout.match(/"there"/g)).toHaveLength(2);
+    await rm(join(folder, 'films', 'broken.mp4'));
+  });
+
+  it('lends nothing without the token, nothing else with it, and takes back only what it asked for', async () => {
+    const out = join(folder, 'lent');
+    const lender = await lend('127.0.0.1:0', new Map([['a.mp4', fixture('hits.mp4')]]), out);
+    const status = async (path: string, init?: RequestInit): Promise<number> => (await fetch(path, init)).status;
+    const { base } = lender;
+    expect(await status(`${base}/recordings/a.mp4`)).toBe(200);
+    for (const path of [
+      base.replace(/[^/]+$/, 'other/recordings/a.mp4'),
+      `${base}/recordings/b.mp4`,
+      `${base}/recordings/..%2Fa.mp4`,
+      `${base}/made/b.mp4`,
+      base,
+    ])
+      expect([path, await status(path)]).toEqual([path, 404]);
+    expect(await status(`${base}/made/evil.sh`, { method: 'PUT', body: 'x' })).toBe(404);
+    expect(await status(`${base}/made/..%2Fa.mp4`, { method: 'PUT', body: 'x' })).toBe(404);
+    expect(await status(`${base}/made/a.mp4`, { method: 'PUT', body: 'film' })).toBe(204);
+    expect(await readFile(join(out, 'a.mp4'), 'utf8')).toBe('film');
+    // A piece of a film whose sender is gone is not taken for one.
+    const cut = new AbortController();
+    const half = new ReadableStream({
+      start(controller) {
+        controller.enqueue(new Uint8Array(1000));
+        setTimeout(() => cut.abort(), 200);
+      },
+    });
+    const init = { method: 'PUT', body: half, duplex: 'half', signal: cut.signal } as RequestInit;
+    await expect(fetch(`${base}/made/a.mp4`, init)).rejects.toThrow();
+    await expect.poll(async () => (await readdir(out)).some((name) => name.endsWith('.part'))).toBe(false);
+    expect(await readFile(join(out, 'a.mp4'), 'utf8')).toBe('film');
+    lender.close();
+    await expect(lend('nowhere', new Map(), out)).rejects.toThrow(/--lend takes an address/);
+    await expect(lend('192.0.2.1:1', new Map(), out)).rejects.toThrow(/cannot be listened at/);
   });
 
   it('lets a worker be stopped when the queue is gone', async () => {

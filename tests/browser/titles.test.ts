@@ -66,8 +66,10 @@ describe('in the app', () => {
     const place = async (): Promise<number> =>
       (await page.getByRole('button', { name: `Place of title ${n}` }).boundingBox())!.x;
     const before = await place();
-    await page.getByRole('button', { name: `Pin title ${n}` }).click();
-    await page.getByText(/The title goes along for \d+ frames/).waitFor({ timeout: 90_000 });
+    await page.getByRole('button', { name: `Pin title ${n}`, exact: true }).click();
+    await page.locator('[data-drawing="pin"]').click();
+    await page.getByText(/It goes along for \d+ frames, \d+ % sure at the least/).waitFor({ timeout: 90_000 });
+    await page.locator('[data-pin-mark]').waitFor();
     await page.getByRole('slider', { name: 'Playhead' }).focus();
     for (let i = 0; i < 12; i++) await page.keyboard.press('ArrowRight');
     // The city drifts to the left.
@@ -153,6 +155,9 @@ describe('in the app', () => {
     await page.getByText(/^(The outline was followed|Followed) through \d+ frames/).waitFor({ timeout: 60_000 });
     expect((await subject())!.paths[0]!.keys.some(({ found }) => found)).toBe(true);
     await page.getByLabel('How the subject of lantern-drift.mp4 is shown').selectOption('the matte');
+    for (const look of ['its edge', 'before checks', 'before a colour'])
+      await page.getByLabel('How the subject of lantern-drift.mp4 is shown').selectOption(look);
+    await page.getByLabel('Colour behind the subject of lantern-drift.mp4').fill('#40a060');
     await page.getByLabel('What outline 1 of lantern-drift.mp4 does').selectOption('does not');
     await page.getByRole('button', { name: 'By colour' }).click();
     await page.getByRole('button', { name: 'Pick the colour of the subject of lantern-drift.mp4' }).click();

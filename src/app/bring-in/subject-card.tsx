@@ -8,12 +8,21 @@ import { findPeople } from '../stores/people.ts';
 import { useView } from '../stores/view.ts';
 
 const DEEDS = { adds: 'belongs to it', takes: 'does not', 'keeps within': 'nothing beyond it does' } as const;
-const VIEWS = { seen: 'as it is', dimmed: 'all else dimmed', matte: 'the matte', alone: 'before black' } as const;
+const VIEWS = {
+  seen: 'as it is',
+  dimmed: 'all else dimmed',
+  edge: 'its edge',
+  matte: 'the matte',
+  checks: 'before checks',
+  colour: 'before a colour',
+} as const;
+const LOOKS = Object.keys(VIEWS) as (keyof typeof VIEWS)[];
 
 export function SubjectCard({ source }: { source: Source }) {
   const { subject } = source;
   const drawing = useView((s) => s.drawing);
   const view = useView((s) => s.subjectView);
+  const ground = useView((s) => s.subjectGround);
   const brushWidth = useView((s) => s.brush);
   const key = subject?.key;
   const setKey = (part: Partial<SubjectKey>, group?: string): void =>
@@ -244,11 +253,20 @@ export function SubjectCard({ source }: { source: Source }) {
             <Choice
               label={`How the subject of ${source.name} is shown`}
               value={view}
-              options={['seen', 'dimmed', 'matte', 'alone']}
+              options={LOOKS}
               names={VIEWS}
               className="field grow py-0"
               onValue={(subjectView) => useView.setState({ subjectView })}
             />
+            {view === 'colour' && (
+              <input
+                type="color"
+                className="h-6 w-8 bg-transparent"
+                aria-label={`Colour behind the subject of ${source.name}`}
+                value={ground}
+                onChange={(event) => useView.setState({ subjectGround: event.currentTarget.value })}
+              />
+            )}
           </label>
         </div>
       )}

@@ -25,6 +25,7 @@ import { notice, rendererNow, usePreferences, useView } from '../stores/view.ts'
 import { useMeter } from '../stores/meter.ts';
 import { FocusMark } from './focus-mark.tsx';
 import { FormatSwitch } from './format-switch.tsx';
+import { PinMarks } from './pin.tsx';
 import { RegionDrawer } from './region-drawer.tsx';
 import { RegionOverlay } from '../shape/region-overlay.tsx';
 import { useAudition } from '../shape/shaping.ts';
@@ -94,7 +95,10 @@ export function Stage({
   const recorded = useMontage((s) => s.recorded);
   const subject = useView((s) => marking && s.subject);
   const hidden = useView((s) => s.leftOut);
-  const subjectView = useView((s) => (marking && s.subject && s.subjectView !== 'seen' ? s.subjectView : undefined));
+  const subjectView = useView(({ subject: cut, subjectView: look, subjectGround }): SubjectLook | undefined => {
+    if (!marking || !cut || look === 'seen') return undefined;
+    return look === 'colour' ? (subjectGround as `#${string}`) : look;
+  });
   const playing = useView((s) => s.playing);
   const comparing = useView((s) => s.line);
   const dragging = useView((s) => s.dragging);
@@ -216,6 +220,7 @@ export function Stage({
               <TitleMarks />
             </Suspense>
           )}
+          {titles && <PinMarks />}
           {subject && (
             <Suspense>
               <SubjectOverlay />

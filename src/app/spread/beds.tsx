@@ -8,6 +8,7 @@ import { everyUse } from '../../core/document/uses.ts';
 import type { Accent, Bed, HitKind } from '../../core/document/types.ts';
 import { carriedKinds } from '../../core/accents/placements.ts';
 import { kindName } from '../parts/kinds.ts';
+import { PinKeys } from '../parts/pin.tsx';
 import { randomSeed } from '../parts/seed.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
@@ -209,6 +210,7 @@ export function Beds() {
                   />
                   over the accents
                 </label>
+                <PinKeys pinned={{ list: 'beds', id: bed.id }} pin={bed.pin} name="the bed" />
               </div>
               <label className="grid grid-cols-[96px_1fr_40px] items-center gap-2 text-[12px] text-fog">
                 Intensity

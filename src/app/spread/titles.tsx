@@ -11,8 +11,8 @@ import { Choice } from '../parts/choice.tsx';
 import { FileButton } from '../parts/file-button.tsx';
 import { kindName } from '../parts/kinds.ts';
 import { NumberField } from '../parts/number-field.tsx';
+import { PinKeys } from '../parts/pin.tsx';
 import { useDerived } from '../stores/derived.ts';
-import { pinTitle, unpinTitle } from '../stores/title-pin.ts';
 import { bringTypeface, setTitles } from '../stores/typefaces.ts';
 
 const MOVE_NAMES: Record<Title['comes'], string> = {
@@ -37,6 +37,13 @@ const WEIGHTS = ['400', '600', '700', '900'] as const;
 /** A title in a typeface that ships, or in one of the montage's own by its id. */
 const writtenIn = ({ own: _, ...title }: Title, font: string): Title =>
   font === 'sans' || font === 'mono' ? { ...title, font } : { ...title, own: font };
+
+/** A title that comes or goes by a move of its own, or by an accent, by its id. */
+function moving(title: Title, end: 'comes' | 'goes', way: string): Title {
+  const { [`${end}By` as const]: _, ...rest } = title;
+  const move = TITLE_MOVES.find((one) => one === way);
+  return move ? { ...rest, [end]: move } : { ...rest, [end]: 'cut', [`${end}By`]: way };
+}
 
 export function Titles() {
   const { montage } = useDerived()!;
@@ -228,15 +235,7 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
             <option key={weight}>{weight}</option>
           ))}
         </select>
-        <button
-          className="key px-1.5 py-0"
-          aria-pressed={Boolean(title.pin)}
-          aria-label={title.pin ? `Let title ${at + 1} go` : `Pin title ${at + 1}`}
-          title="It goes along with what lies under it at the playhead"
-          onClick={() => (title.pin ? unpinTitle(title.id) : void pinTitle(title))}
-        >
-          {title.pin ? 'Pinned' : 'Pin'}
-        </button>
+        <PinKeys pinned={{ list: 'titles', id: title.id }} pin={title.pin} name={`title ${at + 1}`} />
         {number('size %', 'size', 0.5, 100, 0.5)}
         <label className="flex items-center gap-1">
           spacing %
@@ -317,24 +316,24 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
         />
       </div>
       <div className="flex flex-wrap items-center gap-1.5">
-        comes
-        <Choice
-          label={`How title ${at + 1} comes`}
-          className="field py-0"
-          value={title.comes}
-          options={TITLE_MOVES}
-          names={MOVE_NAMES}
-          onValue={(comes) => set({ comes })}
-        />
-        goes
-        <Choice
-          label={`How title ${at + 1} goes`}
-          className="field py-0"
-          value={title.goes}
-          options={TITLE_MOVES}
-          names={MOVE_NAMES}
-          onValue={(goes) => set({ goes })}
-        />
+        {(['comes', 'goes'] as const).map((end) => (
+          <label key={end} className="flex items-center gap-1">
+            {end}
+            <Choice
+              label={`How title ${at + 1} ${end}`}
+              className="field max-w-36 py-0"
+              value={title[`${end}By`] ?? title[end]}
+              options={[...TITLE_MOVES, ...montage.accents.map(({ id }) => id)]}
+              names={{
+                ...MOVE_NAMES,
+                ...Object.fromEntries(montage.accents.map(({ id, name }) => [id, `by ${name}`])),
+              }}
+              onValue={(way) =>
+                setTitles((all) => all.map((one) => (one.id === title.id ? moving(one, end, way) : one)))
+              }
+            />
+          </label>
+        ))}
         {number('in frames', 'over', 0, 600)}
       </div>
     </li>

@@ -87,7 +87,10 @@ export async function followFocus(): Promise<void> {
         focus,
         from,
         to,
-        proxy((share: number) => job.progress(share)),
+        proxy((share: number) => {
+          job.progress(share);
+          return !job.signal.aborted;
+        }),
       );
       const track = found.map(({ frame, x, y }) => ({ t: times.timeOf(frame), x, y }));
       if (job.signal.aborted) return;

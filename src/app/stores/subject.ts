@@ -259,15 +259,19 @@ export async function followPath(source: Source, path: SubjectPath): Promise<voi
           at,
           points,
           end,
-          proxy((share: number) => job.progress((i + share) / 2)),
+          proxy((share: number) => {
+            job.progress((i + share) / 2);
+            return !job.signal.aborted;
+          }),
         );
-        if (job.signal.aborted) return;
         for (const { frame, points: moved } of found)
           keys.push({
             t: times.timeOf(frame),
             found: true,
             points: moved.map((p, k) => ({ x: held(p.x), y: held(p.y), smooth: points[k]!.smooth })),
           });
+        // What was followed before the work was stopped is kept.
+        if (job.signal.aborted) break;
         const reached = found.at(-1)?.frame ?? at;
         if (reached !== end) lost = reached + (end < at ? -1 : 1);
       }

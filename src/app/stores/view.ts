@@ -11,6 +11,12 @@ export interface Notice {
   readonly text: string;
 }
 
+/** What can be pinned to something in the picture: a title or a bed, by its id. */
+export interface Pinned {
+  readonly list: 'titles' | 'beds';
+  readonly id: string;
+}
+
 /** Parts of the check panel. */
 export const CHECK_TABS = ['Families', 'Frames', 'Hits', 'Finding', 'Seek'] as const;
 export type CheckTab = (typeof CHECK_TABS)[number];
@@ -40,16 +46,20 @@ interface View {
   /** What the last key decided. */
   decided: { readonly text: string; readonly montage: Montage } | null;
   /**
-   * What waits for a press on the picture: a rectangle to watch or to shield, the chosen hit's focus, a path, a colour, or
-   * strokes on the subject and off it.
+   * What waits for a press on the picture: a rectangle to watch or to shield, the chosen hit's focus, a pin, a path, a
+   * colour, or strokes on the subject and off it.
    */
-  drawing: 'appears' | 'changes' | 'focus' | 'shield' | 'path' | 'colour' | 'on' | 'off' | null;
+  drawing: 'appears' | 'changes' | 'focus' | 'pin' | 'shield' | 'path' | 'colour' | 'on' | 'off' | null;
+  /** What is to be pinned by that press. */
+  pinning: Pinned | null;
   /** Width of the brush, shares of the picture's height. */
   brush: number;
   /** The source whose subject is cut out, by its id. */
   subject: string | null;
   /** How that subject is shown. */
-  subjectView: 'seen' | 'dimmed' | 'matte' | 'alone';
+  subjectView: 'seen' | 'dimmed' | 'edge' | 'matte' | 'checks' | 'colour';
+  /** The colour it is shown before, #rrggbb. */
+  subjectGround: string;
   /** A newer version of the app, fetched in whole; nothing of it runs until it is taken, or all tabs were closed. */
   newer: ServiceWorker | null;
   /** Layers that are left out while one looks, never in an export. */
@@ -88,9 +98,11 @@ export const useView = create<View>(() => ({
   order: null,
   decided: null,
   drawing: null,
+  pinning: null,
   brush: 0.03,
   subject: null,
   subjectView: 'seen',
+  subjectGround: '#000000',
   leftOut: [],
   newer: null,
   format: null,

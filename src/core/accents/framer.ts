@@ -1,9 +1,11 @@
 /** How each clip's picture lies in the output, frame by frame, and where the focus of a hit is then. */
 import { lowerBound } from '../base/search.ts';
-import type { Hit, Montage, Point } from '../document/types.ts';
+import type { Hit, Montage, Pin, Point } from '../document/types.ts';
 import { focusAt, framingPath, inOutput, windowOf, type Framed } from '../timeline/framing.ts';
 import type { Occurrence } from '../timeline/occurrences.ts';
-import type { ClipSpan, Timeline } from '../timeline/timeline.ts';
+import type { ClipSpan, MediaIndex, Timeline } from '../timeline/timeline.ts';
+import { pinAt } from '../timeline/pins.ts';
+import { momentOf } from './layers.ts';
 
 /** Those that lie in a clip. */
 const inSpan = (shown: readonly Occurrence[], { first, end }: ClipSpan): readonly Occurrence[] =>
@@ -16,10 +18,17 @@ export interface Framer {
   framedAt(span: ClipSpan, frame: number): Framed;
   /** Frame heights from the middle; the middle where the hit is not to be seen. */
   focusOn(hit: Hit, frame: number): readonly [number, number];
+  /** How far what something is pinned to has gone, frame heights; nowhere where it is not to be seen. */
+  goneWith(pin: Pin, frame: number): readonly [number, number];
 }
 
 /** @param shown hits that carry accents, where the montage shows them, by frame */
-export function framer(montage: Montage, line: Timeline, shown: () => readonly Occurrence[]): Framer {
+export function framer(
+  montage: Montage,
+  line: Timeline,
+  media: MediaIndex,
+  shown: () => readonly Occurrence[],
+): Framer {
   const aspect = montage.settings.width / montage.settings.height;
   const aspects = new Map(
     montage.sources.flatMap(({ id, video }) => (video ? [[id, video.width / video.height]] : [])),
@@ -51,16 +60,31 @@ export function framer(montage: Montage, line: Timeline, shown: () => readonly O
     const shape = aspects.get(source);
     return fit === 'focus' && shape !== undefined ? { fit, centre: pathOf(span, shape)(line.timeOf(frame)) } : { fit };
   };
-  /** Where a hit's focus is on an output frame, frame heights from the middle. */
-  const focusOn = (hit: Hit, frame: number): readonly [number, number] => {
+  /** What is shown of a source on an output frame: the frame within its clip, and how its picture lies there. */
+  const shownOf = (source: string, frame: number) => {
     const span = line.spanAt(Math.min(line.count - 1, Math.max(0, Math.round(frame))));
-    const shape = span && span.clip.source === hit.source ? aspects.get(hit.source) : undefined;
-    if (!span || shape === undefined) return [0, 0];
+    const shape = span && span.clip.source === source ? aspects.get(source) : undefined;
+    if (!span || shape === undefined) return null;
     const whole = Math.min(span.end - 1, Math.max(span.first, Math.round(frame)));
-    const point = focusAt(hit, line.sourceTime(span, line.timeOf(whole)));
-    if (!point) return [0, 0];
-    const { x, y } = inOutput(point, framedAt(span, whole), shape, aspect);
+    const framed = framedAt(span, whole);
+    return { span, whole, place: (point: Point): Point => inOutput(point, framed, shape, aspect) };
+  };
+  const focusOn = (hit: Hit, frame: number): readonly [number, number] => {
+    const seen = shownOf(hit.source, frame);
+    const point = seen && focusAt(hit, line.sourceTime(seen.span, line.timeOf(seen.whole)));
+    if (!seen || !point) return [0, 0];
+    const { x, y } = seen.place(point);
     return [(x - 0.5) * aspect, y - 0.5];
   };
-  return { framedAt, focusOn };
+  const goneWith = (pin: Pin, frame: number): readonly [number, number] => {
+    const { source, at } = pin;
+    const seen = shownOf(source, frame);
+    const times = media.get(source);
+    if (!seen || !times) return [0, 0];
+    const mixed = line.mixedWith(seen.span, seen.whole);
+    const picture = { frame: line.sourceFrame(seen.span, seen.whole), ...(mixed && { mixed }) };
+    const [was, is] = [at, momentOf(picture, times)].map((t) => seen.place(pinAt(pin, t)));
+    return [(is!.x - was!.x) * aspect, is!.y - was!.y];
+  };
+  return { framedAt, focusOn, goneWith };
 }

@@ -2,6 +2,7 @@
  * The layers of one frame: which pictures its passes read beside the one below, how a subject is parted from what is behind
  * it, and what is shown again where accents leave it alone. docs/layers.md has their order.
  */
+import { toLinear } from '../base/colour.ts';
 import type { Source, Subject } from '../document/types.ts';
 import type { FrameTimes } from '../timeline/frame-times.ts';
 import type { Framed } from '../timeline/framing.ts';
@@ -47,9 +48,20 @@ const WHOLE = { place: [0, 0, 1, 0], turn: [1, 0], blend: [1, 0] };
 const MULTIPLY = 5;
 const SCREEN = 2;
 
-/** How a subject is looked at: its matte, it before black, or all else dimmed and it lit, by so much: seen on dark pictures, too. */
-export type SubjectLook = 'matte' | 'alone' | 'dimmed';
+/**
+ * How a subject is looked at: its matte, it before checks or a colour, its edge, or all else dimmed and it lit, by so much:
+ * seen on dark pictures, too.
+ */
+export type SubjectLook = 'matte' | 'checks' | 'edge' | 'dimmed' | `#${string}`;
 const [DIMMED, LIT] = [0.8, 0.2];
+/** Light of the checks and of the edge, and how wide they are, frame heights. */
+const CHECKS = [0.3, 0.15].map((light) => [light, light, light]);
+const EDGE = [1, 0.25, 0.02];
+const [CHECK_SIDE, EDGE_REACH] = [1 / 24, 0.003];
+
+/** Linear light of a colour as #rrggbb. */
+const lightOf = (colour: string): number[] =>
+  [1, 3, 5].map((at) => toLinear(parseInt(colour.slice(at, at + 2), 16) / 255));
 
 /** Another picture over the whole one, in linear light. */
 export const fadePass = (picture: number, share: number, blend = 0): Pass => ({
@@ -63,7 +75,7 @@ export const cleans = ({ key, clean }: Subject): boolean =>
   Boolean(clean) || Boolean(key?.spill && key.by === 'colour' && key.invert);
 
 /** Source seconds of what a picture shows; between two frames of one source the moment between them. */
-export function momentOf({ frame, mixed }: PlannedPicture, times: FrameTimes): number {
+export function momentOf({ frame, mixed }: Pick<PlannedPicture, 'frame' | 'mixed'>, times: FrameTimes): number {
   const from = times.timeOf(frame);
   return mixed && !mixed.source ? from + mixed.share * (times.timeOf(mixed.frame) - from) : from;
 }
@@ -101,17 +113,26 @@ export class FrameLayers {
     return { ...picture, shows: { what, of: this.subject! } };
   }
 
+  /** Those that move a layer, and its edge with it; colours stay in their place. */
+  private moving(passes: readonly Pass[]): readonly Pass[] {
+    return passes.filter(({ effect }) => this.all.effects.get(effect)?.stage !== 'colour');
+  }
+
   /** A copy laid over what is below it, as far as its matte says. */
   private matted(copy: PassCopy): Pass {
     return { effect: 'matted', uniforms: { ...WHOLE, box: [this.all.aspect / 2, 0.5] }, copies: [copy] };
   }
 
-  /** A title laid over what is below it. */
-  titled(title: PlannedTitle): Pass {
+  /**
+   * A title laid over what is below it.
+   * @param passes what is done to it alone; those that lay other frames over have none to lay
+   */
+  titled(title: PlannedTitle, passes: readonly Pass[]): Pass {
+    const own = this.placed(passes.filter(({ copies }) => !copies || copies.every(({ layer }) => layer)));
     const picture: PlannedPicture = { source: '', frame: 0, fit: 'fill', title };
     const matte = { ...picture, shows: { what: 'clear', of: 0 } } as const;
     const [at, clear] = [this.place(picture), this.place(matte)];
-    return this.matted({ shift: 0, picture: at, passes: [], matte: { picture: clear, passes: [] } });
+    return this.matted({ shift: 0, picture: at, passes: own, matte: { picture: clear, passes: this.moving(own) } });
   }
 
   /** What a subject is cut out of. */
@@ -165,7 +186,6 @@ export class FrameLayers {
   parted(picture: PlannedPicture | null, behind: readonly Pass[], subject: readonly Pass[]): Drawn {
     const both = [...behind, ...subject];
     if (!picture || this.subject === null || !both.length) return { picture, passes: this.placed(both) };
-    const moves = (pass: Pass): boolean => this.all.effects.get(pass.effect)?.stage !== 'colour';
     const below = this.placed(behind);
     const onSubject = this.placed(subject);
     const copy: PassCopy = {
@@ -173,16 +193,16 @@ export class FrameLayers {
       picture: this.place(this.cutOf(picture)),
       passes: onSubject,
       // What moves the subject moves its edge.
-      matte: { picture: this.place(this.ofSubject(picture, 'matte')), passes: onSubject.filter(moves) },
+      matte: { picture: this.place(this.ofSubject(picture, 'matte')), passes: this.moving(onSubject) },
     };
     return {
       // Colours stay in their place: nothing of the subject is seen beside it.
-      picture: both.some(moves) ? this.ofSubject(picture, 'behind') : picture,
+      picture: this.moving(both).length ? this.ofSubject(picture, 'behind') : picture,
       passes: [...below, this.matted(copy)],
     };
   }
 
-  /** The subject looked at by itself: the picture times its matte in whole or in part. Null where there is no subject. */
+  /** The subject looked at by itself. Null where there is no subject. */
   lookedAt(picture: PlannedPicture | null, looked: SubjectLook): Drawn | null {
     if (!picture || this.subject === null) return null;
     const matte = this.ofSubject(picture, 'matte');
@@ -190,9 +210,17 @@ export class FrameLayers {
       const at = this.place(matte);
       return { picture, passes: [fadePass(at, DIMMED, MULTIPLY), fadePass(at, LIT, SCREEN)] };
     }
+    if (looked === 'matte') return { picture: matte, passes: [] };
+    const ofMatte = { picture: this.place(matte), passes: [] };
+    if (looked === 'edge') {
+      const copies = [{ shift: 0, ...ofMatte }];
+      return { picture, passes: [{ effect: 'rim', uniforms: { light: EDGE, reach: EDGE_REACH }, copies }] };
+    }
+    const [one, other] = looked === 'checks' ? CHECKS : [lightOf(looked), lightOf(looked)];
+    const copy: PassCopy = { shift: 0, picture: this.place(this.cutOf(picture)), passes: [], matte: ofMatte };
     return {
-      picture: matte,
-      passes: looked === 'alone' ? [fadePass(this.place(this.cutOf(picture)), 1, MULTIPLY)] : [],
+      picture,
+      passes: [{ effect: 'backdrop', uniforms: { one: one!, other: other!, side: CHECK_SIDE } }, this.matted(copy)],
     };
   }
 

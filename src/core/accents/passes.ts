@@ -49,6 +49,8 @@ export interface PlacementContext {
   readonly run: Moment['run'];
   /** Where the hit's focus is at an age, frame heights from the middle of the output; absent: it has none. */
   readonly focus?: ((age: number) => readonly [number, number]) | undefined;
+  /** How far everything with a place has gone with what it is pinned to, frame heights. */
+  readonly gone?: ((age: number) => readonly [number, number]) | undefined;
 }
 
 export const SINGLE_RUN: Moment['run'] = { index: 0, count: 1, length: 0 };
@@ -77,6 +79,13 @@ interface Place extends PlacementContext {
   readonly effects: EffectRegistry;
 }
 
+/** Where places count from: the hit's focus where they go by it, and on with what they are pinned to. */
+function placeFrom(byFocus: boolean, age: number, { focus, gone }: PlacementContext): readonly [number, number] {
+  const [fx, fy] = (byFocus && focus?.(age)) || [0, 0];
+  const [gx, gy] = gone?.(age) ?? [0, 0];
+  return [fx + gx, fy + gy];
+}
+
 /** Parameters of one use at an age, and the context its effect resolves them in. */
 function valuesAt(
   use: PreparedUse,
@@ -93,7 +102,7 @@ function valuesAt(
     run: place.run,
     plain: param.identity ?? param.default,
   });
-  const [focusX, focusY] = (use.focus && place.focus?.(age)) || [0, 0];
+  const from = placeFrom(use.focus, age, place);
   const values: Record<string, number> = {};
   for (const [name, param] of Object.entries(spec.params)) {
     const set = use.params[name];
@@ -103,11 +112,11 @@ function valuesAt(
       place.intensity,
       place.mirror,
     );
-    const from = param.place === 'x' ? focusX : param.place === 'y' ? focusY : 0;
+    const offset = param.place === 'x' ? from[0] : param.place === 'y' ? from[1] : 0;
     values[name] =
       param.unit === 'frames'
         ? scaleFrames(value, place.perFrame)
-        : Math.min(param.max, Math.max(param.min, value + 100 * from));
+        : Math.min(param.max, Math.max(param.min, value + 100 * offset));
   }
   const context: EffectContext = {
     seed,
@@ -185,7 +194,9 @@ function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): R
       passes.push({
         effect: spec.id,
         uniforms: now.uniforms,
-        ...(use.region.length && { mask: maskAt(use.region, repeat.at(age), place.focus?.(age)) }),
+        ...(use.region.length && {
+          mask: maskAt(use.region, repeat.at(age), (byFocus) => placeFrom(byFocus, age, place)),
+        }),
         ...(wanted.length && {
           copies: wanted.map(({ shift: later, subject, layer }) => ({
             shift: later,
@@ -239,6 +250,7 @@ export function shownValues(
     ? valuesAt(use, spec, age, {
         ...context,
         focus: undefined,
+        gone: undefined,
         lead: accent.lead,
         tail: accent.tail,
         perFrame: 1,

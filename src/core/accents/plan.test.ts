@@ -4,7 +4,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { EFFECTS } from '../../effects/index.ts';
 import { inFormat } from '../document/formats.ts';
-import { addRule, decide, decideAll, moveHit, override } from '../document/edits.ts';
+import { addRule, decide, decideAll, moveHit, override, removeAccent } from '../document/edits.ts';
 import { removeClip, splitClip } from '../timeline/row.ts';
 import { DEFAULT_TITLE, type Accent, type Bed, type Easing, type Montage, type Rule } from '../document/types.ts';
 import { listedTimes } from '../timeline/frame-times.ts';
@@ -278,7 +278,13 @@ describe('a subject', () => {
   it('is looked at by itself, or as its matte, without accents', () => {
     const plans = of('behind');
     expect(plans.at(15, { subject: 'matte' })).toMatchObject({ picture: { shows: { what: 'matte' } }, passes: [] });
-    expect(plans.at(15, { subject: 'alone' }).passes.map(({ effect }) => effect)).toEqual(['overlay']);
+    expect(plans.at(15, { subject: 'edge' }).passes.map(({ effect }) => effect)).toEqual(['rim']);
+    for (const subject of ['checks', '#ff8000'] as const)
+      expect(plans.at(15, { subject }).passes.map(({ effect }) => effect)).toEqual(['backdrop', 'matted']);
+    expect(plans.at(15, { subject: '#ff8000' }).passes[0]!.uniforms).toMatchObject({
+      one: [1, expect.closeTo(0.2159, 4), 0],
+      other: [1, expect.closeTo(0.2159, 4), 0],
+    });
     // The second clip's source has none.
     expect(plans.at(40, { subject: 'matte' }).picture).not.toHaveProperty('shows');
   });
@@ -707,6 +713,90 @@ describe('an audition', () => {
   });
 });
 
+describe('a bed that is pinned', () => {
+  const track = [1, 1.5, 2].map((t) => ({ t, x: 0.5 + (t - 1) / 5, y: 0.5 }));
+  const zoom = (params = {}): Accent => ({
+    ...punchAccent('z'),
+    lead: 0,
+    tail: 4,
+    effects: [
+      {
+        id: 'e',
+        effect: 'punch',
+        version: 1,
+        on: true,
+        params: { zoom: 150, ...params },
+        region: [{ kind: 'ellipse', combine: 'add', invert: false, params: { x: 10, y: 0 } }],
+      },
+    ],
+  });
+  const passAt = (frame: number, bed: Partial<Bed> = {}) => {
+    const placed: Bed = {
+      ...{ id: 'b', accent: 'z', on: true, stretch: { kind: 'all' }, above: false, intensity: 1, seed: 1 },
+      pin: { source: 'one', at: 1, track },
+      ...bed,
+    };
+    const m: Montage = { ...twoClips(), accents: [zoom()], beds: [placed] };
+    return { pass: planOf(m).at(frame).passes[0]!, aspect: m.settings.width / m.settings.height };
+  };
+
+  it('has all its places and regions go along with what was followed, and stand where that is not seen', () => {
+    const { pass: start, aspect } = passAt(0);
+    const moved = (frame: number, bed: Partial<Bed> = {}) => {
+      const { pass } = passAt(frame, bed);
+      return pass.mask![0]!.box[0]! - start.mask![0]!.box[0]!;
+    };
+    // The first clip shows source seconds 1 to 2 in its 30 frames.
+    for (const frame of [0, 15, 29]) expect(moved(frame)).toBeCloseTo((frame / 30 / 5) * aspect, 6);
+    expect(moved(40)).toBeCloseTo(0, 9);
+    // Where it begins again and again it goes on with the picture, not with its own frames.
+    expect(moved(29, { lasts: 'repeat' })).toBeCloseTo((29 / 30 / 5) * aspect, 6);
+    const { centre: before } = passAt(0).pass.uniforms as { centre?: number[] };
+    const { centre: after } = passAt(15).pass.uniforms as { centre?: number[] };
+    if (before && after) expect(after[0]! - before[0]!).toBeCloseTo((0.5 / 5) * aspect, 6);
+  });
+});
+
+describe('a title that comes and goes by accents', () => {
+  const of = (frame: number, change: object = {}) =>
+    planOf({
+      ...decideAll([hit('h', 'one', 1.5)], 'kept')(twoClips()),
+      accents: [punchAccent('in'), punchAccent('out')],
+      titles: [{ ...DEFAULT_TITLE, id: 't', text: 'Bolt', comes: 'cut', goes: 'cut', x: 20, ...change }],
+    }).at(frame);
+  const acting = (frame: number, change: object) => {
+    const { passes } = of(frame, change);
+    expect(passes.map(({ effect }) => effect)).toEqual(['matted']);
+    const [copy] = passes[0]!.copies!;
+    expect(copy!.matte!.passes).toEqual(copy!.passes);
+    return copy!.passes.map(({ effect }) => effect);
+  };
+
+  it('has them act on it alone, from its first frame, up to its last, or about its hit', () => {
+    const both = { comesBy: 'in', goesBy: 'out' };
+    const active = Array.from({ length: 60 }, (_, frame) => acting(frame, both).length);
+    const { lead, tail } = punchAccent();
+    const length = lead + tail + 1;
+    const first = active.slice(0, length);
+    expect(first.filter(Boolean).length).toBeGreaterThan(2);
+    expect(active.slice(length, 60 - length).some(Boolean)).toBe(false);
+    expect(active.slice(60 - length)).toEqual(first);
+    const each = { comesBy: 'in', where: { kind: 'each', kinds: [], before: 4, after: 20 } };
+    expect(acting(11, each)).toEqual([]);
+    expect(acting(15, each)).toEqual(['punch']);
+  });
+
+  it('is drawn as others are where that accent is gone', () => {
+    const m: Montage = {
+      ...twoClips(),
+      accents: [punchAccent('in')],
+      titles: [{ ...DEFAULT_TITLE, id: 't', text: 'Bolt', comesBy: 'in', goesBy: 'in' }],
+    };
+    expect(removeAccent('in')(m).titles).toEqual([{ ...DEFAULT_TITLE, id: 't', text: 'Bolt' }]);
+    expect(of(30).passes).toEqual([]);
+  });
+});
+
 describe('a title under the accents', () => {
   const of = (below: boolean) =>
     planOf({
@@ -722,7 +812,7 @@ describe('a title under the accents', () => {
       ['Bolt', 'clear'],
     ]);
     // Named on the frame all the same: it is dragged there.
-    expect(titles).toMatchObject([{ id: 't', below: true }]);
+    expect(titles).toMatchObject([{ id: 't', laid: true }]);
     expect(of(false).passes.map(({ effect }) => effect)).toEqual(['punch']);
   });
 });

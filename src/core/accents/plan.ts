@@ -4,10 +4,10 @@
  */
 import type { Occurrence } from '../timeline/occurrences.ts';
 import type { EffectRegistry } from './effect-spec.ts';
-import { FrameLayers, fadePass, momentOf, type PlannedPicture, type SubjectLook } from './layers.ts';
+import { FrameLayers, fadePass, type PlannedPicture, type SubjectLook } from './layers.ts';
 import { accentPasses, SINGLE_RUN, type Pass } from './passes.ts';
-import { placesOf, prepare, steadied } from './prepare.ts';
-import type { Accent, Bed, Hit, Montage, Point, Source, Stretch, Subject } from '../document/types.ts';
+import { placesOf, prepare, steadied, type PreparedAccent } from './prepare.ts';
+import type { Accent, Bed, Hit, Montage, Source, Stretch, Subject } from '../document/types.ts';
 import {
   ageOn,
   anchorsOf,
@@ -28,8 +28,7 @@ import { sectionStarts } from '../timeline/sections.ts';
 import { joinAt, joinsOf } from '../timeline/joins.ts';
 import type { ClipSpan, MediaIndex, Timeline } from '../timeline/timeline.ts';
 import { rampedTimeline } from './ramps.ts';
-import { titlePlanner, type PlannedTitle } from './titles.ts';
-import { focusAt, inOutput } from '../timeline/framing.ts';
+import { titlePlanner, type PlannedTitle, type TitleOnFrame } from './titles.ts';
 
 export type { PlannedPicture } from './layers.ts';
 export type { Pass } from './passes.ts';
@@ -208,7 +207,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
   );
   const subjectOf = (source: string): number | null => subjects.get(source)?.() ?? null;
   const shared = { sources, media, effects, aspect };
-  const { framedAt, focusOn } = framer(montage, line, shown);
+  const { framedAt, focusOn, goneWith } = framer(montage, line, media, shown);
   const focused = <T extends PlacedAccent>(placed: T, hit: Hit | null): T =>
     hit?.focus ? { ...placed, focus: (age: number) => focusOn(hit, placed.frame + age) } : placed;
 
@@ -239,25 +238,38 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       ? titlePlanner(montage.titles, shown(), line, (stretch) => stretchesOf(stretch, shown(), line))
       : () => [],
   );
-  const pins = new Map((montage.titles ?? []).flatMap(({ id, pin }) => (pin ? [[id, pin] as const] : [])));
-  /** A title where what it is pinned to has gone; where that is not shown it stands in its own place. */
-  const pinned = (title: PlannedTitle, picture: PlannedPicture | null): PlannedTitle => {
-    const pin = pins.get(title.id);
-    const times = picture && media.get(picture.source);
-    const video = picture && sources.get(picture.source)?.video;
-    if (!pin || !picture || !times || !video || pin.source !== picture.source) return title;
-    const at = (seconds: number): Point => {
-      const point = focusAt({ focus: pin.track[0]!, track: pin.track }, seconds)!;
-      return inOutput(point, picture, video.width / video.height, aspect);
+  /** A title where what it is pinned to has gone. */
+  const pinned = ({ title: { pin }, drawn }: TitleOnFrame, frame: number): PlannedTitle => {
+    if (!pin) return drawn;
+    const [dx, dy] = goneWith(pin, frame);
+    return { ...drawn, x: drawn.x + dx, y: drawn.y + dy };
+  };
+  const accents = new Map(montage.accents.map((accent) => [accent.id, once(() => prepare(accent, clock))]));
+  /** What a title's own accents do to it: on its hit or from its first frame on, and up to its last. Its places are theirs. */
+  const actingOn = (
+    { title, from, to, hit, n }: TitleOnFrame,
+    { x, y }: PlannedTitle,
+    frame: number,
+  ): readonly Pass[] => {
+    const by = (id: string | undefined, hitOf: (accent: PreparedAccent) => number): readonly Pass[] => {
+      const accent = id === undefined ? undefined : accents.get(id)?.();
+      if (!accent) return [];
+      const gone = (): readonly [number, number] => [x, y];
+      const seed = hash(accent.accent.seed, n);
+      const place = { intensity: 1, seed, fps: line.fps, mirror: false, run: SINGLE_RUN, gone };
+      return accentPasses(accent, frame - hitOf(accent), place, effects).passes;
     };
-    const [was, is] = [at(pin.at), at(momentOf(picture, times))];
-    return { ...title, x: title.x + (is.x - was.x) * aspect, y: title.y + is.y - was.y };
+    return [...by(title.comesBy, ({ before }) => hit ?? from + before), ...by(title.goesBy, ({ after }) => to - after)];
   };
   const enlargements = new WeakMap<PlacedAccent, number>();
   const shots = new Map<number, number>();
 
-  const resolve = (placed: PlacedAccent, frame: number) =>
-    accentPasses(placed.accent, ageOn(placed, frame), placed, effects);
+  const resolve = (placed: PlacedAccent, frame: number) => {
+    const age = ageOn(placed, frame);
+    const pin = laid().bedOf.get(placed)?.pin;
+    const context = pin ? { ...placed, gone: (at: number) => goneWith(pin, frame + at - age) } : placed;
+    return accentPasses(placed.accent, age, context, effects);
+  };
 
   /** The least enlargement that hides every border of an accent on its frames. */
   const leastOf = (placed: PlacedAccent): number => {
@@ -374,10 +386,9 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
           .reverse();
       const span = line.spanAt(frame);
       const source = span && sources.get(span.clip.source);
-      const names = new Map((montage.titles ?? []).map(({ id, text }) => [id, text]));
       const list: FrameLayer[] = [
         ...titled()(frame)
-          .map(({ id }): FrameLayer => ({ id: `title:${id}`, kind: 'title', name: names.get(id) ?? '' }))
+          .map(({ title: { id, text } }): FrameLayer => ({ id: `title:${id}`, kind: 'title', name: text }))
           .reverse(),
         ...of('over'),
         ...(source?.shields?.length ? [{ id: 'shields', kind: 'shields', name: '' } as const] : []),
@@ -442,8 +453,12 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       const titles = looked
         ? []
         : titled()(frame)
-            .filter(({ id }) => !hidden.includes(`title:${id}`))
-            .map((title) => pinned(title, pictureAt(0)));
+            .filter(({ title }) => !hidden.includes(`title:${title.id}`))
+            .map((one) => ({ ...one, drawn: pinned(one, frame) }));
+      const laidOver = (below: boolean): Pass[] =>
+        titles
+          .filter(({ title, drawn }) => drawn.laid && Boolean(title.below) === below)
+          .map((one) => layers.titled(one.drawn, actingOn(one, one.drawn, frame)));
       const touched = !looked && !join && apart.passes.length + all.length > 0;
       const plan = {
         frame,
@@ -452,12 +467,13 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         picture: apart.picture,
         passes: [
           ...apart.passes,
-          ...titles.filter(({ below }) => below).map((title) => layers.titled(title)),
+          ...laidOver(true),
           ...layers.placed(all),
           ...(touched && !hidden.includes('shields') ? layers.shielded(pictureAt(0)) : []),
           ...layers.placed(over),
+          ...laidOver(false),
         ],
-        titles,
+        titles: titles.map(({ drawn }) => drawn),
         others: layers.others,
       };
       const present = (of: ClipSpan): boolean => media.has(of.clip.source);

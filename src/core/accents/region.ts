@@ -103,12 +103,12 @@ export function outline(points: readonly PathPoint[]): number[] {
 
 /**
  * Resolves a region at a frame. Paths with fewer than three points cover nothing.
- * @param focus where shapes count from that follow the focus, frame heights from the middle
+ * @param from where shapes count from, those that follow the focus and others, frame heights from the middle
  */
 export function maskAt(
   region: readonly RegionShape[],
   age: number,
-  focus: readonly [number, number] = [0, 0],
+  from: (byFocus: boolean) => readonly [number, number] = () => [0, 0],
   resolve: (envelope: Envelope) => Envelope = (e) => e,
 ): Mask {
   return region.slice(0, MOST_SHAPES).map((shape, index) => {
@@ -123,13 +123,9 @@ export function maskAt(
     const soft = (name: ShapeParam): number => Math.max(LEAST_SOFT, value(name));
     const turn = (value('turn') * Math.PI) / 180;
     const one = soft('soft');
+    const [x, y] = from(shape.focus ?? false);
     return {
-      box: [
-        value('x') + (shape.focus ? focus[0] : 0),
-        value('y') + (shape.focus ? focus[1] : 0),
-        value('w') / 2,
-        value('h') / 2,
-      ],
+      box: [value('x') + x, value('y') + y, value('w') / 2, value('h') / 2],
       soft:
         shape.kind === 'band'
           ? [soft('softLeft'), soft('softRight'), soft('softTop'), soft('softBottom')]

@@ -9,7 +9,7 @@ import type { Timeline } from '../timeline/timeline.ts';
 /** A title as it is drawn on one frame. Places and sizes in frame heights, from the middle. */
 export interface PlannedTitle extends Pick<
   Title,
-  'font' | 'own' | 'spacing' | 'below' | 'weight' | 'colour' | 'box' | 'outline' | 'shadow' | 'align'
+  'font' | 'own' | 'spacing' | 'weight' | 'colour' | 'box' | 'outline' | 'shadow' | 'align'
 > {
   readonly id: string;
   readonly text: string;
@@ -18,6 +18,8 @@ export interface PlannedTitle extends Pick<
   readonly y: number;
   /** 0-1, more than 0. */
   readonly opacity: number;
+  /** A pass lays it over: it is not to be drawn at the end. */
+  readonly laid?: true;
 }
 
 /** One stretch that a title is seen on, output frames, both inclusive. */
@@ -25,10 +27,14 @@ interface Seen {
   readonly title: Title;
   readonly from: number;
   readonly to: number;
-  /** Which of how many it is, counted from 1, and the hit it is on. */
+  /** Which of how many it is, counted from 1, and the frame and kind of the hit it is on. */
   readonly n: number;
   readonly of: number;
+  readonly hit: number | null;
   readonly kind: string;
+}
+export interface TitleOnFrame extends Seen {
+  readonly drawn: PlannedTitle;
 }
 
 /** How far a title falls, and is pushed, as it comes; frame heights. */
@@ -41,13 +47,13 @@ export function titlePlanner(
   shown: readonly Occurrence[],
   line: Timeline,
   stretches: (stretch: Stretch) => readonly { readonly from: number; readonly to: number }[],
-): (frame: number) => PlannedTitle[] {
+): (frame: number) => TitleOnFrame[] {
   const seen = titles.map((title): Seen[] => {
     const { where } = title;
     if (!title.on) return [];
     if (where.kind !== 'each') {
       const list = stretches(where).filter(({ from, to }) => to >= from);
-      return list.map(({ from, to }, i) => ({ title, from, to, n: i + 1, of: list.length, kind: '' }));
+      return list.map(({ from, to }, i) => ({ title, from, to, n: i + 1, of: list.length, hit: null, kind: '' }));
     }
     const on = shown.filter(({ hit }) =>
       where.kinds.length ? where.kinds.some((kind) => isOfKind(hit, kind)) : hit.kind !== 'join',
@@ -55,7 +61,8 @@ export function titlePlanner(
     return on.map(({ frame, hit }, i) => {
       const next = on[i + 1];
       const to = Math.min(line.count - 1, frame + where.after, next ? next.frame - where.before - 1 : Infinity);
-      return { title, from: Math.max(0, frame - where.before), to, n: i + 1, of: on.length, kind: hit.kind };
+      const from = Math.max(0, frame - where.before);
+      return { title, from, to, n: i + 1, of: on.length, hit: frame, kind: hit.kind };
     });
   });
   return (frame) =>
@@ -63,8 +70,9 @@ export function titlePlanner(
       // Stretches of one title can lie over one another: the last that began counts.
       let at = lowerBound(list, frame + 1, ({ from }) => from) - 1;
       while (at >= 0 && list[at]!.to < frame) at--;
-      const one = at >= 0 ? planned(list[at]!, frame, line) : null;
-      return one ? [one] : [];
+      const one = list[at];
+      const drawn = one && planned(one, frame, line);
+      return drawn ? [{ ...one, drawn }] : [];
     });
 }
 
@@ -79,12 +87,12 @@ function planned(seen: Seen, frame: number, line: Timeline): PlannedTitle | null
   const letters = Math.floor(Math.min(inward.letters, outward.letters) * said.length + 1e-9);
   const opacity = inward.opacity * outward.opacity;
   if (opacity <= 0 || letters === 0 || !said.trim()) return null;
-  const { font, own, spacing, below, weight, colour, box, outline, shadow, align } = title;
+  const { font, own, spacing, weight, colour, box, outline, shadow, align } = title;
   return {
     ...{ font, weight, colour, box, outline, shadow, align },
     ...(own && { own }),
     ...(spacing && { spacing }),
-    ...(below && { below }),
+    ...((title.below || title.comesBy || title.goesBy) && { laid: true }),
     id: title.id,
     text: said.slice(0, letters),
     size: title.size / 100,

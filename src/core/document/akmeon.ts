@@ -141,6 +141,8 @@ function checkReferences(montage: Montage): void {
     rules: montage.rules,
     byHand: montage.byHand,
     beds: montage.beds,
+    titles: montage.titles ?? [],
+    typefaces: montage.typefaces ?? [],
     watches: montage.watches,
     examples: montage.examples,
     families: montage.families,

@@ -22,6 +22,7 @@ import type {
   Settings,
   SoundExample,
   Source,
+  Title,
   Watch,
 } from './types.ts';
 
@@ -204,6 +205,17 @@ export const changeAccent =
   (id: string, change: (accent: Accent) => Accent): Edit =>
   (m) => ({ ...m, accents: replace(m.accents, id, change) });
 
+/** A title that comes and goes without an accent. */
+function withoutAccent(title: Title, id: string): Title {
+  if (title.comesBy !== id && title.goesBy !== id) return title;
+  const { comesBy, goesBy, ...rest } = title;
+  return {
+    ...rest,
+    ...(comesBy !== undefined && comesBy !== id && { comesBy }),
+    ...(goesBy !== undefined && goesBy !== id && { goesBy }),
+  };
+}
+
 /** Removes an accent with its beds, what it was laid on by hand, and the rules that have no other, with their overrides. */
 export const removeAccent =
   (id: string): Edit =>
@@ -217,6 +229,7 @@ export const removeAccent =
       rules: m.rules.map((rule) => (left(rule).length ? { ...rule, accents: left(rule) } : rule)),
       byHand: m.byHand.filter((one) => one.accent !== id),
       beds: m.beds.filter((b) => b.accent !== id),
+      ...(m.titles && { titles: m.titles.map((title) => withoutAccent(title, id)) }),
     });
   };
 

@@ -786,7 +786,20 @@ const MONTAGE = {
     above: Type.Boolean({ description: 'Drawn over the accents instead of under them.' }),
     intensity: number(0, 2),
     seed: seed(),
+    pin: optional(ref('Pin')),
   }),
+  Pin: object(
+    {
+      source: id(),
+      at: sourceTime(),
+      track: array(object({ t: sourceTime(), x: number(-4, 5), y: number(-4, 5), sure: optional(number(0, 1)) }), {
+        minItems: 1,
+        maxItems: LIMITS.trackPoints,
+        description: 'Where, and how surely, that was found, shares of the upright picture; ascending.',
+      }),
+    },
+    { description: 'It moves as something in the picture does, from where it was at this source time.' },
+  ),
   Title: object(
     {
       id: id(),
@@ -822,22 +835,11 @@ const MONTAGE = {
       ]),
       comes: oneOf(TITLE_MOVES),
       goes: oneOf(TITLE_MOVES),
+      comesBy: optional(Type.String({ maxLength: 64, description: 'An accent that acts on it as it comes.' })),
+      goesBy: optional(Type.String({ maxLength: 64, description: 'An accent that acts on it as it goes.' })),
       over: whole(0, 600, 'Output frames in which it comes, and goes.'),
       pace: optional(number(0.01, 100, 'Seconds of its clocks in one of the montage.')),
-      pin: optional(
-        object(
-          {
-            source: id(),
-            at: sourceTime(),
-            track: array(object({ t: sourceTime(), x: number(-4, 5), y: number(-4, 5) }), {
-              minItems: 1,
-              maxItems: LIMITS.trackPoints,
-              description: 'Where that was found, shares of the upright picture; ascending.',
-            }),
-          },
-          { description: 'It moves as something in the picture does, from where it was at this source time.' },
-        ),
-      ),
+      pin: optional(ref('Pin')),
     },
     { description: 'Text over the picture, and over or under everything on it.' },
   ),

@@ -57,6 +57,8 @@ export type Run = Of<'Run'>;
 export type Rule = Of<'Rule'>;
 export type Stretch = Of<'Stretch'>;
 export type Bed = Of<'Bed'>;
+/** What goes along with something that was followed in the picture. */
+export type Pin = Of<'Pin'>;
 export type Title = Of<'Title'>;
 export type Typeface = Of<'Typeface'>;
 export type Override = Of<'Override'>;

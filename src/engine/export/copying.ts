@@ -1,5 +1,5 @@
 /**
- * Taking groups of pictures over as they came where nothing touches them, and encoding only the others.
+ * Taking groups of pictures over as they came as far as nothing touches them, and encoding only the others.
  * H.264 in MP4: the file describes its samples once, by the first source's parameter sets; whatever follows another
  * encoder's pictures begins with its own sets in its stream (ISO/IEC 14496-10, Annex B, and 14496-15, 5.3; in-band sets
  * under one sample description are read by decoders, common practice, no source).
@@ -26,12 +26,15 @@ interface Copyable {
   readonly sets: Uint8Array<ArrayBuffer>;
 }
 
-/** A run of output frames that a group of a source shows, with its packets in decoding order and montage times. */
+/** Output frames that a group of a source shows, or the first of it, with their packets in decoding order and montage times. */
 export interface CopiedGroup {
   readonly source: string;
   readonly count: number;
-  readonly packets: readonly EncodedPacket[];
+  readonly packets: AsyncIterable<EncodedPacket>;
 }
+
+/** Fewest frames for which a group that is touched later is begun: what follows costs a key frame. */
+const WORTH_A_KEY = 8;
 
 /** NAL units with their lengths before them. */
 function withLengths(units: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
@@ -157,7 +160,11 @@ export class Copier {
     return picture && !passes.length && !titles.length && !picture.mixed && !picture.shows ? picture : null;
   }
 
-  /** The group that begins on an output frame and ends before another, where it can be taken over whole. */
+  /**
+   * The group that begins on an output frame, as far as nothing touches it before another: whole, or as many packets as hold
+   * the first of its frames and no other. What comes after them begins with a key, so nothing misses the rest, which in an
+   * open group may be all of the file.
+   */
   async groupAt(frame: number, end: number): Promise<CopiedGroup | null> {
     const first = this.untouched(frame);
     const own = first && this.sources.get(first.source);
@@ -168,33 +175,40 @@ export class Copier {
     const key = await own.sink.getKeyPacket(begins + half, { verifyKeyPackets: true });
     if (!key || Math.abs(key.timestamp - begins) > half) return null;
     const next = await own.sink.getNextKeyPacket(key, { verifyKeyPackets: true });
-    const last = next ? times.indexAt(next.timestamp - half) : times.count - 1;
-    const count = last - first.frame + 1;
-    const span = this.planner.timeline.spanAt(frame);
-    if (count < 1 || frame + count > end || this.planner.timeline.spanAt(frame + count - 1) !== span) return null;
-    for (let i = 1; i < count; i++) {
-      const shown = this.untouched(frame + i);
-      if (shown?.source !== first.source || shown.frame !== first.frame + i) return null;
-    }
-    const packets: EncodedPacket[] = [];
-    for await (const packet of own.sink.packets(key, next ?? undefined)) {
-      // Pictures before their key belong to the group before, too: an open group.
-      if (packet.timestamp < key.timestamp - 1e-6) return null;
-      packets.push(packet);
-    }
-    if (packets.length !== count) return null;
-    const order = packets.map(({ timestamp }) => timestamp).sort((a, b) => a - b);
-    const place = new Map(order.map((timestamp, i) => [timestamp, i]));
     const { timeline } = this.planner;
-    return {
-      source: first.source,
-      count,
-      packets: packets.map((packet) => {
-        const at = frame + place.get(packet.timestamp)!;
-        const timestamp = timeline.timeOf(at);
-        return packet.clone({ timestamp, duration: timeline.timeOf(at + 1) - timestamp });
-      }),
+    const span = timeline.spanAt(frame);
+    /** Which frame of the group a packet holds. */
+    const placeOf = ({ timestamp }: EncodedPacket): number => times.indexAt(timestamp + 1e-6) - first.frame;
+    const asItCame = (at: number): boolean => {
+      if (frame + at >= end || timeline.spanAt(frame + at) !== span) return false;
+      const shown = this.untouched(frame + at);
+      return shown?.source === first.source && shown.frame === first.frame + at;
     };
+    const seen = new Set<number>();
+    let [latest, count, whole] = [-1, 0, true];
+    for await (const packet of own.sink.packets(key, next ?? undefined, { metadataOnly: true })) {
+      const at = placeOf(packet);
+      // Pictures before their key are made of the group before, too.
+      if (at < 0 || seen.has(at)) return null;
+      if (!asItCame(at)) {
+        whole = false;
+        break;
+      }
+      seen.add(at);
+      latest = Math.max(latest, at);
+      if (latest + 1 === seen.size) count = seen.size;
+    }
+    if (!count || (count < WORTH_A_KEY && !(whole && count === seen.size))) return null;
+    const packets = async function* (): AsyncGenerator<EncodedPacket> {
+      let left = count;
+      for await (const packet of own.sink.packets(key)) {
+        if (!left--) return;
+        const at = frame + placeOf(packet);
+        const timestamp = timeline.timeOf(at);
+        yield packet.clone({ timestamp, duration: timeline.timeOf(at + 1) - timestamp });
+      }
+    };
+    return { source: first.source, count, packets: packets() };
   }
 
   close(): void {
@@ -282,17 +296,17 @@ export class CopyingWriter {
 
   async copy({ source, packets }: CopiedGroup): Promise<void> {
     await this.endRun();
-    for (const [i, packet] of packets.entries()) {
+    for await (const packet of packets) {
       let data = packet.data;
-      if (i === 0 && this.sets !== source) {
+      if (this.sets !== source) {
         const own = this.copier.setsOf(source);
         data = new Uint8Array(own.length + packet.data.length);
         data.set(own);
         data.set(packet.data, own.length);
+        this.sets = source;
       }
       await this.put(packet.clone({ data, timestamp: packet.timestamp - this.begin }));
     }
-    this.sets = source;
   }
 
   close(): void {

@@ -27,7 +27,7 @@ import { mediaIndex, type MediaIndex, type Mixed } from '../../core/timeline/tim
 import { timesVersion } from '../../core/timeline/frame-times.ts';
 import { greyOf, type Grey } from '../../core/finding/focus/grey.ts';
 import { proposeFocus, PROPOSE_SIDE } from '../../core/finding/focus/propose.ts';
-import { PointTracker, TRACK_SIDE } from '../../core/finding/focus/track.ts';
+import { PointTracker, TRACK_SIDE, type Tracked } from '../../core/finding/focus/track.ts';
 import { FlashCounter, type FlashCount } from '../../core/accents/flashes.ts';
 import { luminance, toLinear } from '../../core/base/colour.ts';
 import { displacement } from '../../effects/compose.ts';
@@ -108,6 +108,9 @@ const LOST = 4000;
 /** Bytes of kept frames for each open source, and how many sources stay open: 1 GB at the most. */
 const FRAME_BUDGET = 256 << 20;
 const MOST_OPEN = 4;
+
+/** Is told which share is done; where it answers false, the work ends with what was found so far. */
+export type Going = (share: number) => boolean | Promise<boolean>;
 
 /** Frames, pictures and mixed sound of one montage; the exporter uses it as the preview does. */
 export class FrameServer {
@@ -396,7 +399,7 @@ export class FrameServer {
     const picture = await this.pictureOf(plan.picture, quick);
     const others: (Picture | null)[] = [];
     for (const other of plan.others) others.push(await this.pictureOf(other, quick));
-    const titles = plan.titles.filter(({ below }) => !below);
+    const titles = plan.titles.filter(({ laid }) => !laid);
     if (titles.length) await titleFonts(this.montage!.typefaces);
     return { picture, others, passes: plan.passes, titles };
   }
@@ -520,22 +523,22 @@ export class FrameServer {
     point: Point,
     from: number,
     to: number,
-    progress?: (share: number) => void,
-  ): Promise<{ readonly frame: number; readonly x: number; readonly y: number }[]> {
+    going?: Going,
+  ): Promise<(Tracked & { readonly frame: number })[]> {
     const start = await this.grey(source, frame, TRACK_SIDE);
-    const follow = async (step: 1 | -1, last: number): Promise<{ frame: number; x: number; y: number }[]> => {
+    const follow = async (step: 1 | -1, last: number): Promise<(Tracked & { readonly frame: number })[]> => {
       const tracker = new PointTracker(start, point);
-      const found: { frame: number; x: number; y: number }[] = [];
+      const found: (Tracked & { readonly frame: number })[] = [];
       for (let at = frame + step; step > 0 ? at <= last : at >= last; at += step) {
         const next = tracker.next(await this.grey(source, at, TRACK_SIDE));
         if (!next) break;
-        found.push({ frame: at, x: next.x, y: next.y });
-        progress?.(Math.abs(at - frame) / Math.max(1, to - from));
+        found.push({ frame: at, ...next });
+        if ((await going?.(Math.abs(at - frame) / Math.max(1, to - from))) === false) break;
       }
       return found;
     };
     const before = await follow(-1, from);
-    return [...before.reverse(), { frame, ...point }, ...(await follow(1, to))];
+    return [...before.reverse(), { frame, ...point, like: 1 }, ...(await follow(1, to))];
   }
 
   /**
@@ -547,7 +550,7 @@ export class FrameServer {
     frame: number,
     outline: readonly Point[],
     to: number,
-    progress?: (share: number) => void,
+    going?: Going,
   ): Promise<{ readonly frame: number; readonly points: readonly Point[] }[]> {
     const start = await this.grey(source, frame, TRACK_SIDE);
     const tracker = new OutlineTracker(start, outline);
@@ -562,7 +565,7 @@ export class FrameServer {
         return { x: x / aspect, y };
       };
       found.push({ frame: at, points: outline.map(place) });
-      progress?.(Math.abs(at - frame) / Math.max(1, Math.abs(to - frame)));
+      if ((await going?.(Math.abs(at - frame) / Math.max(1, Math.abs(to - frame)))) === false) break;
     }
     return found;
   }

@@ -157,9 +157,17 @@ export const asDrawing = (passes: readonly Pass[], main: YuvFrame, others: reado
   passes,
 });
 
-/** A renderer against the reference for a stack on the test card, in steps of 1/255. */
-export function compared(renderer: FrameRenderer, list: Stack, age = 1, seed = 7, width = 192, height = 108) {
-  const { passes, shifts } = stackPasses(asUses(list), age, seed);
+/**
+ * A renderer against the reference for passes on the test card, in steps of 1/255.
+ * @param shifts by which the other pictures that passes read differ from it
+ */
+export function comparedPasses(
+  renderer: FrameRenderer,
+  passes: readonly Pass[],
+  shifts: readonly number[],
+  width = 192,
+  height = 108,
+) {
   const main = cardYuv(width, height);
   const others = shifts.map((shift) => cardYuv(width, height, undefined, shift));
   const drawn = renderer.read(asDrawing(passes, main, others), width, height);
@@ -168,4 +176,10 @@ export function compared(renderer: FrameRenderer, list: Stack, age = 1, seed = 7
     (v) => 255 * Math.min(1, Math.max(0, fromLinear(v))),
   );
   return { ...difference(drawn, reference), passes: passes.length };
+}
+
+/** The same for a stack. */
+export function compared(renderer: FrameRenderer, list: Stack, age = 1, seed = 7, width = 192, height = 108) {
+  const { passes, shifts } = stackPasses(asUses(list), age, seed);
+  return comparedPasses(renderer, passes, shifts, width, height);
 }

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { FrameLayers } from '../../../core/accents/layers.ts';
 import { hash } from '../../../core/base/hash.ts';
 import { EFFECTS, EFFECT_LIST } from '../../../effects/index.ts';
 import { STARTER_ACCENTS } from '../../../effects/starters.ts';
@@ -9,6 +10,7 @@ import {
   cardYuv,
   CELLS,
   compared,
+  comparedPasses,
   limited,
   shelf,
   stackPasses,
@@ -48,6 +50,23 @@ describe('effects on the processor equal the reference', () => {
     for (const age of [0, 2]) expect(compared(renderer, list, age).mean).toBeLessThan(0.7);
   });
 });
+
+it.each(['dimmed', 'edge', 'checks', '#3fa9d0'] as const)(
+  'a subject looked at, %s, is as the reference has it',
+  (look) => {
+    const layers = new FrameLayers(
+      { sources: new Map(), media: new Map(), effects: EFFECTS, aspect: 16 / 9 },
+      () => null,
+      1,
+    );
+    const { passes } = layers.lookedAt({ source: 's', frame: 0, fit: 'fit' }, look)!;
+    const shifts = layers.others.map((_, i) => 5 * (i + 1));
+    const { mean, p999 } = comparedPasses(renderer, passes, shifts);
+    expect(mean).toBeLessThan(0.6);
+    // The line of an edge ends a pixel apart.
+    if (look !== 'edge') expect(p999).toBeLessThanOrEqual(2);
+  },
+);
 
 describe('a frame on the processor', () => {
   const stack: Stack = [
