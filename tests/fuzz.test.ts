@@ -13,7 +13,7 @@ import { mediaIndex } from '../src/core/timeline/timeline.ts';
 import { EFFECTS } from '../src/effects/index.ts';
 import { STARTER_ACCENTS } from '../src/effects/starters.ts';
 
-const MUTATIONS = 20_000;
+const MUTATIONS = Number(process.env['AKMEON_MUTATIONS'] ?? 6000);
 /** Milliseconds that one file may take on a busy machine. */
 const PATIENCE = 3000;
 

@@ -272,6 +272,16 @@ describe('the demo', () => {
     { timeout: 300_000 },
     async () => {
       const page = await bench.page();
+      // Small, as it was chosen once before.
+      await page.addInitScript(() =>
+        localStorage.setItem(
+          'akmeon-preferences',
+          JSON.stringify({
+            state: { exportAs: { kind: 'mp4-h264', lines: 360, sound: 'aac', quality: 'usual', megabits: null } },
+            version: 0,
+          }),
+        ),
+      );
       await page.goto(`${bench.origin}/demo-montage`);
       let presses = 0;
       let file: string | null = null;

@@ -432,6 +432,36 @@ describe('what nothing touches', () => {
     expect(luma.length).toBe(600);
   });
 
+  it.skipIf(!HAS_FFMPEG)('is taken over of open groups as far as nothing touches them', async () => {
+    const [films, out] = [join(folder, 'open'), join(folder, 'open-cut')];
+    await mkdir(films);
+    await mkdir(out);
+    // Pictures in between are made of both groups they lie between: only the first begins anew.
+    const coded = ['-c:v', 'libx264', '-g', '30', '-bf', '3', '-x264-params', 'open-gop=1:b-pyramid=normal:scenecut=0'];
+    const told = ['-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709', '-color_range', 'tv'];
+    ffmpeg('-i', fixture('hits.mp4'), ...coded, ...told, '-c:a', 'copy', join(films, 'hits.mp4'));
+    const accents = join(folder, 'knock.akmeon-accent');
+    await writeFile(accents, writeAccents([STARTER_ACCENTS.find(({ id }) => id === 'harbour-knock')!]));
+    const asked = ['--accents', accents, '--around', '4,4', '--copy', '--sound', 'none'];
+    const made = akmeon('batch', 'open', '--out', 'open-cut', ...asked);
+    expect([made.status, made.stderr]).toEqual([0, '']);
+    const montage = readMontage(readFileSync(join(out, 'hits.akmeon'), 'utf8'));
+    const first = Math.min(...montage.hits.map(({ t }) => Math.round(t * 30)));
+    const [source, shown] = [md5s(join(films, 'hits.mp4')), md5s(join(out, 'hits.mp4'))];
+    expect(shown).toHaveLength(source.length);
+    const same = shown.findIndex((md5, i) => md5 !== source[i]);
+    // All that comes before the first accent, but for pictures that were made of what comes in it.
+    expect(same).toBeGreaterThanOrEqual(8);
+    expect(same).toBeLessThanOrEqual(first);
+    const played = spawnSync('ffmpeg', ['-v', 'error', '-i', join(out, 'hits.mp4'), '-f', 'null', '-'], {
+      encoding: 'utf8',
+    });
+    expect(played.stderr).toBe('');
+    const path = parts.file(join(out, 'hits.mp4'));
+    const luma = await parts.page.evaluate(([one, other]) => window.parts.lumaGaps(one, other), [path, path] as const);
+    expect(luma.length).toBe(source.length);
+  });
+
   it.skipIf(!HAS_FFMPEG)('is taken over of VP9 in WebM, too, and the browser plays it', async () => {
     const [films, out] = [join(folder, 'webm'), join(folder, 'webm-cut')];
     await mkdir(films);

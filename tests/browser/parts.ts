@@ -253,7 +253,7 @@ function pitchOf(tone: readonly number[]): { pitch: number; level: number } {
 
 const parts = {
   /** A renderer against the reference for a stack on the test card, in steps of 1/255. */
-  compare(kind: 'gpu' | 'cpu', list: Stack, age = 1, seed = 7, width = 192, height = 108) {
+  compare(kind: 'gpu' | 'cpu', list: Stack, age = 1, seed = 7, width = 128, height = 72) {
     return compared(kind === 'gpu' ? draw() : lanes(), list, age, seed, width, height);
   },
 
@@ -272,7 +272,7 @@ const parts = {
   },
 
   /** The two renderers against each other, in steps of 1/255. */
-  between(list: Stack, age = 1, seed = 7, width = 192, height = 108) {
+  between(list: Stack, age = 1, seed = 7, width = 128, height = 72) {
     const { passes, shifts } = stackPasses(asUses(list), age, seed);
     const drawing = asDrawing(
       passes,

@@ -383,7 +383,7 @@ describe('a killed worker', () => {
 });
 
 /** How often a browser is killed: twenty times and more by hand, less often in every run. */
-const KILLS = Number(process.env['AKMEON_KILLS'] ?? 9);
+const KILLS = Number(process.env['AKMEON_KILLS'] ?? 6);
 
 describe('a killed browser', () => {
   it(

@@ -11,7 +11,7 @@ beforeAll(async () => {
 });
 afterAll(() => bench.close());
 
-const compare = (list: Stack, age = 1, seed = 7, width = 192, height = 108) =>
+const compare = (list: Stack, age = 1, seed = 7, width = 128, height = 72) =>
   bench.page.evaluate(([l, a, s, w, h]) => window.parts.compare('gpu', l, a, s, w, h), [
     list,
     age,

@@ -205,9 +205,9 @@ describe('music', () => {
     await fade.press('Enter');
     expect((await montageOf(page)).music[0]!.fadeIn).toBeCloseTo(1.5, 9);
     await page.getByRole('button', { name: 'Cut music 1 at the playhead' }).click();
-    expect((await montageOf(page)).music).toHaveLength(2);
+    await expect.poll(async () => (await montageOf(page)).music.length).toBe(2);
     await page.getByRole('button', { name: 'Remove music 2' }).click();
-    expect((await montageOf(page)).music).toHaveLength(1);
+    await expect.poll(async () => (await montageOf(page)).music.length).toBe(1);
     await undo();
     await undo();
     await undo();

@@ -165,8 +165,8 @@ export function comparedPasses(
   renderer: FrameRenderer,
   passes: readonly Pass[],
   shifts: readonly number[],
-  width = 192,
-  height = 108,
+  width = 128,
+  height = 72,
 ) {
   const main = cardYuv(width, height);
   const others = shifts.map((shift) => cardYuv(width, height, undefined, shift));
@@ -179,7 +179,7 @@ export function comparedPasses(
 }
 
 /** The same for a stack. */
-export function compared(renderer: FrameRenderer, list: Stack, age = 1, seed = 7, width = 192, height = 108) {
+export function compared(renderer: FrameRenderer, list: Stack, age = 1, seed = 7, width = 128, height = 72) {
   const { passes, shifts } = stackPasses(asUses(list), age, seed);
   return comparedPasses(renderer, passes, shifts, width, height);
 }
