@@ -92,8 +92,8 @@ const SubjectCard = lazy(() => import('./subject-card.tsx').then((m) => ({ defau
 /** What of the picture is kept apart, cut out when it is opened. */
 function SubjectPart({ source }: { source: Source }) {
   const open = useView((s) => s.subject === source.id);
-  const { paths = [], key } = source.subject ?? {};
-  const parts = paths.length + (key ? 1 : 0);
+  const { paths = [], key, brushed } = source.subject ?? {};
+  const parts = paths.length + (key ? 1 : 0) + (brushed ? 1 : 0);
   return (
     <div className="mt-1 text-[12px] text-fog">
       <div className="flex items-center gap-1">

@@ -3,7 +3,8 @@
  * (movement.ts), then cell by cell. About the carried edge each pixel asks which layer explains it better, and what colours
  * are near it.
  */
-import { after, inverse, movement, pyramid, STILL, type Affine, type Pyramid } from './movement.ts';
+import { after, inverse, Mover, pyramid, STILL, type Affine, type Pyramid } from './movement.ts';
+import { Patches, type Origins, type Part } from './patches.ts';
 import { settled, sharpened, signedDistance, withoutScraps, type Working } from './working.ts';
 
 /** Pixels on both sides of a carried edge that are thought about anew. */
@@ -11,67 +12,43 @@ const BAND = 14;
 /** Side of the cells that move on their own, and how far from their layer, pixels. */
 const CELL = 8;
 const REACH = 4;
-
-/** Where each pixel of the next frame was in the one before, as a layer says: coordinates there, one a pixel. */
-interface Origins {
-  readonly x: Float32Array;
-  readonly y: Float32Array;
-}
+/** Pixels about a cell that are looked at with it. */
+const MARGIN = 3;
 
 /**
- * @param weight how far pixels of the first frame are of the layer
+ * Where each pixel of the next frame was in the one before, as a layer says.
+ * @param part the layer, of the pictures that are laid
  * @param back the layer's movement as a whole, from the other frame to the first
  * @param wanted cells are sought where this is set
  */
-function origins(one: Working, other: Working, weight: Float32Array, back: Affine, wanted: Uint8Array): Origins {
-  const { width, height } = other;
+function origins(
+  patches: Patches,
+  part: Part,
+  width: number,
+  height: number,
+  back: Affine,
+  wanted: Uint8Array,
+): Origins {
   const [cols, rows] = [Math.ceil(width / CELL), Math.ceil(height / CELL)];
   const [cx, cy, known] = [new Float32Array(cols * rows), new Float32Array(cols * rows), new Float32Array(cols * rows)];
-  const margin = 3;
   for (let r = 0; r < rows; r++)
     for (let c = 0; c < cols; c++) {
       const middle = Math.min(height - 1, r * CELL + 4) * width + Math.min(width - 1, c * CELL + 4);
       if (!wanted[middle]) continue;
-      const best = { cost: Infinity, dx: 0, dy: 0, weight: 0 };
-      const seek = (reach: number, step: number): void => {
-        const { dx: mx, dy: my } = best;
-        for (let dy = my - reach; dy <= my + reach; dy += step)
-          for (let dx = mx - reach; dx <= mx + reach; dx += step) {
-            let sum = 0;
-            let count = 0;
-            for (let y = Math.max(0, r * CELL - margin); y < Math.min(height, (r + 1) * CELL + margin); y += 2)
-              for (let x = Math.max(0, c * CELL - margin); x < Math.min(width, (c + 1) * CELL + margin); x += 2) {
-                const sx = Math.round(back[0] + back[1] * x + back[2] * y) + dx;
-                const sy = Math.round(back[3] + back[4] * x + back[5] * y) + dy;
-                if (sx < 0 || sy < 0 || sx >= width || sy >= height) continue;
-                const j = sy * width + sx;
-                const w = weight[j]!;
-                if (w < 0.1) continue;
-                const i = y * width + x;
-                const off =
-                  Math.abs(other.y[i]! - one.y[j]!) +
-                  Math.abs(other.u[i]! - one.u[j]!) +
-                  Math.abs(other.v[i]! - one.v[j]!);
-                sum += w * Math.min(50, off);
-                count += w;
-              }
-            if (count < 6) continue;
-            const cost = sum / count + 0.35 * Math.hypot(dx, dy);
-            if (cost < best.cost) {
-              best.cost = cost;
-              best.dx = dx;
-              best.dy = dy;
-              best.weight = count;
-            }
-          }
+      const cell = {
+        x0: Math.max(0, c * CELL - MARGIN),
+        y0: Math.max(0, r * CELL - MARGIN),
+        x1: Math.min(width, (c + 1) * CELL + MARGIN),
+        y1: Math.min(height, (r + 1) * CELL + MARGIN),
       };
-      seek(0, 1);
-      if (best.cost > LIKE) {
-        seek(REACH, 2);
-        if (best.weight) seek(1, 1);
-      }
+      const [dx, dy, weight, cost] = patches.cell(part, cell, back, REACH) as unknown as [
+        number,
+        number,
+        number,
+        number,
+      ];
       const at = r * cols + c;
-      if (best.weight) [cx[at], cy[at], known[at]] = [best.dx, best.dy, best.weight / (1 + best.cost / 8)];
+      if (weight) [cx[at], cy[at], known[at]] = [dx, dy, weight / (1 + cost / 8)];
     }
   // Cells agree with their neighbours as far as these know more.
   for (let round = 0; round < 2; round++) {
@@ -147,60 +124,6 @@ function sampled(plane: Float32Array, width: number, height: number, x: number, 
     (plane[at + width]! * (1 - fx) + plane[at + width + 1]! * fx) * fy
   );
 }
-
-/**
- * How far off the patch about a pixel is from the best one near its origin, of a layer: mean of those of its nine pixels
- * that are of the layer in both frames, as far as that is known.
- * @param layer how far pixels of the first frame are of the layer; `expected`: those of the other
- */
-function offBy(
-  one: Working,
-  other: Working,
-  layer: Float32Array,
-  expected: Float32Array,
-  from: Origins,
-  i: number,
-): number {
-  const width = other.width;
-  const height = other.height;
-  const x = i % width;
-  const y = (i - x) / width;
-  const ox = Math.round(from.x[i]!);
-  const oy = Math.round(from.y[i]!);
-  const left = x ? -1 : 0;
-  const right = x < width - 1 ? 1 : 0;
-  const top = y ? -1 : 0;
-  const low = y < height - 1 ? 1 : 0;
-  let best = 60;
-  // The place itself first: where it is like, its neighbours are not asked.
-  for (let k = 0; k < 9; k++) {
-    const sx = ox + BESIDE_X[k]!;
-    const sy = oy + BESIDE_Y[k]!;
-    if (sx < 1 || sy < 1 || sx >= width - 1 || sy >= height - 1) continue;
-    const foreign = 14 * (1 - layer[sy * width + sx]!);
-    if (foreign >= best) continue;
-    let sum = 0;
-    let count = 0;
-    for (let b = top; b <= low; b++)
-      for (let a = left; a <= right; a++) {
-        const p = i + b * width + a;
-        const q = (sy + b) * width + sx + a;
-        const w = a || b ? expected[p]! * layer[q]! : 1;
-        sum +=
-          w *
-          (Math.abs(other.y[p]! - one.y[q]!) + Math.abs(other.u[p]! - one.u[q]!) + Math.abs(other.v[p]! - one.v[q]!));
-        count += w;
-      }
-    const off = foreign + sum / count;
-    if (off < best) best = off;
-    if (best < LIKE) break;
-  }
-  return best;
-}
-/** A pixel and its neighbours, the nearer first; off by less, two places are alike. */
-const BESIDE_X = [0, 1, -1, 0, 0, 1, -1, 1, -1];
-const BESIDE_Y = [0, 0, 0, 1, -1, 1, 1, -1, -1];
-const LIKE = 4;
 
 /** Mean and spread of the colours of a layer about each pixel, by sums over squares. */
 class Near {
@@ -365,11 +288,13 @@ export function movesWith(one: Working, other: Working, mask: Float32Array): Flo
   const { width, height } = one;
   const area = width * height;
   const [from, to] = [pyramid(one.y, width, height), pyramid(other.y, width, height)];
-  const all = new Float32Array(area).fill(1);
+  const [patches, mover] = [new Patches(area), new Mover(area)];
+  patches.lay('one', other, mask);
+  patches.lay('other', one, mask);
+  const all = new Uint8Array(area).fill(1);
   const [on, off] = [mask, mask.map((value) => 1 - value)].map((weight, n) => {
-    const by = movement(from, to, weight, width, height, null, 1 + n);
-    const places = placesBy(by, width, height);
-    return all.map((_, i) => Math.min(POOR, offBy(other, one, all, all, places, i)));
+    const by = mover.movement(from, to, weight, width, height, null, 1 + n);
+    return patches.off('one', 'all', placesBy(by, width, height), all).map((value) => Math.min(POOR, value));
   }) as [Float32Array, Float32Array];
   return on.map((value, i) => (off[i]! - value) / 4);
 }
@@ -384,8 +309,12 @@ export class MatteCarrier {
   private last: { readonly subject: Affine; readonly ground: Affine } | null = null;
   /** Frames some time ago, and how both layers moved from them until now, the oldest first. */
   private past: { readonly picture: Working; readonly subject: Affine; readonly ground: Affine }[] = [];
+  private readonly patches: Patches;
+  private readonly mover: Mover;
 
   constructor(picture: Working, mask: Float32Array) {
+    const area = picture.width * picture.height;
+    [this.patches, this.mover] = [new Patches(area), new Mover(area)];
     this.picture = picture;
     this.light = pyramid(picture.y, picture.width, picture.height);
     this.mask = mask;
@@ -399,7 +328,7 @@ export class MatteCarrier {
     const light = pyramid(other.y, width, height);
     const expected = (last: Affine | undefined): Affine | null => (this.bridged || !last ? null : last);
     const move = (weight: Float32Array, last: Affine | null | undefined, every: number): Affine =>
-      movement(this.light, light, weight, width, height, last ?? null, every);
+      this.mover.movement(this.light, light, weight, width, height, last ?? null, every);
     const subject = move(mask, expected(this.last?.subject), 1);
     const ground = move(
       mask.map((value) => 1 - value),
@@ -415,6 +344,7 @@ export class MatteCarrier {
     }));
     const [longAgo] = past;
     const part = carriedPart(
+      this.patches,
       cutOut(one, box),
       cutOut(other, box),
       cut(mask, width, box),
@@ -448,6 +378,7 @@ export class MatteCarrier {
 
 /** The matte of a part of the next frame. */
 function carriedPart(
+  patches: Patches,
   one: Working,
   other: Working,
   mask: Float32Array,
@@ -460,35 +391,36 @@ function carriedPart(
   const ground = mask.map((value) => 1 - value);
   const back = inverse(subjectMove);
   const first = moved(mask, width, height, back);
+  patches.lay('one', one, mask);
+  patches.lay('other', other, mask);
   const near = signedDistance(first, width, height);
-  const ofSubject = origins(
-    one,
-    other,
-    mask,
-    back,
-    Uint8Array.from(near, (d) => (d > -BAND - CELL ? 1 : 0)),
-  );
-  const ofGround = origins(
-    one,
-    other,
-    ground,
-    inverse(groundMove),
-    Uint8Array.from(near, (d) => (Math.abs(d) < BAND + CELL ? 1 : 0)),
-  );
+  const [within, about] = [new Uint8Array(area), new Uint8Array(area)];
+  for (let i = 0; i < area; i++) {
+    if (near[i]! > -BAND - CELL) within[i] = 1;
+    if (Math.abs(near[i]!) < BAND + CELL) about[i] = 1;
+  }
+  const ofSubject = origins(patches, 'layer', width, height, back, within);
+  const ofGround = origins(patches, 'rest', width, height, inverse(groundMove), about);
   const carried = new Float32Array(area);
   for (let i = 0; i < area; i++) carried[i] = sampled(mask, width, height, ofSubject.x[i]!, ofSubject.y[i]!);
-  const apart = carried.map((value) => 1 - value);
   const edge = signedDistance(carried, width, height);
   const onNear = new Near(one, mask, 7);
   const offNear = new Near(one, ground, 7);
-  const whole = new Float32Array(area).fill(1);
+  const [open, asked] = [new Uint8Array(area), new Uint8Array(area)];
+  // Of what lies within one pixel in three is asked.
+  for (let i = 0; i < area; i++) {
+    if (Math.abs(edge[i]!) <= BAND) open[i] = asked[i] = 1;
+    else if (edge[i]! > 0 && i % 3 === 0) asked[i] = 1;
+  }
+  patches.lay('other', other, carried);
+  const onBy = patches.off('one', 'layer', ofSubject, asked);
+  const offBy = patches.off('one', 'rest', ofGround, open);
   const [subjectThen, groundThen] = [
     placesBy(inverse(longAgo.subject), width, height),
     placesBy(inverse(longAgo.ground), width, height),
   ];
   const belief = new Float32Array(area);
   const hold = new Float32Array(area);
-  const open = new Uint8Array(area);
   let poor = 0;
   let inside = 0;
   for (let i = 0; i < area; i++) {
@@ -497,13 +429,11 @@ function carriedPart(
       belief[i] = d > 0 ? 1 : 0;
       if (d > 0 && i % 3 === 0) {
         inside++;
-        if (offBy(one, other, mask, carried, ofSubject, i) > POOR) poor++;
+        if (onBy[i]! > POOR) poor++;
       }
       continue;
     }
-    open[i] = 1;
-    const on = offBy(one, other, mask, carried, ofSubject, i);
-    const off = offBy(one, other, ground, apart, ofGround, i);
+    const [on, off] = [onBy[i]!, offBy[i]!];
     if (d > 0) {
       inside++;
       if (on > POOR) poor++;
@@ -526,16 +456,19 @@ function carriedPart(
   withoutScraps(next, width, (i) => carried[i]! > 0.5, 0.02);
   sharpened(next);
   // What is taken for the subject but has moved with the ground for some frames is not of it.
-  let against = 0;
-  let asked = 0;
+  const then = new Uint8Array(area);
+  for (let i = 0; i < area; i += 3) if (next[i]! >= 0.5) then[i] = 1;
+  patches.lay('ago', longAgo.picture, mask);
+  const withSubject = patches.off('ago', 'all', subjectThen, then);
+  const withGround = patches.off('ago', 'all', groundThen, then);
+  let [against, count] = [0, 0];
   for (let i = 0; i < area; i += 3) {
-    if (next[i]! < 0.5) continue;
-    asked++;
-    const withSubject = Math.min(POOR, offBy(longAgo.picture, other, whole, whole, subjectThen, i));
-    if (offBy(longAgo.picture, other, whole, whole, groundThen, i) + AGAINST < withSubject) against++;
+    if (!then[i]) continue;
+    count++;
+    if (withGround[i]! + AGAINST < Math.min(POOR, withSubject[i]!)) against++;
   }
   return {
     mask: next,
-    sure: Math.max(0, 1 - Math.max(inside ? poor / inside : 1, asked ? (MOST_AGAINST * against) / asked : 1)),
+    sure: Math.max(0, 1 - Math.max(inside ? poor / inside : 1, count ? (MOST_AGAINST * against) / count : 1)),
   };
 }

@@ -3,9 +3,13 @@
  * of light by least squares that doubt what does not fit (S. Baker and I. Matthews, "Lucas-Kanade 20 years on", IJCV 56,
  * 2004).
  */
+import { Arena, type Kernels } from '../base/simd/kernels.ts';
 
 /** Pixels at a quarter of the size that a layer is sought over, first and where that was not enough. */
 const [SEARCH_NEAR, SEARCH] = [4, 16];
+
+/** Pixels of a layer that its movement is fitted to, at the most. */
+const ASKED = 2500;
 
 /** Takes a place of one frame into the next: x' = a + b x + c y, y' = d + e x + f y. */
 export type Affine = readonly [a: number, b: number, c: number, d: number, e: number, f: number];
@@ -102,84 +106,8 @@ function solved(matrix: Float64Array, right: Float64Array, n: number): Float64Ar
   return x;
 }
 
-/** Betters a layer's movement at one size: six numbers and a change of light. */
-function fitted({ w, h, one, other, weight }: Level, start: Affine, rounds: number, every: number): Affine {
-  const N = 7;
-  let p: Affine = start;
-  let light = 0;
-  // Numbers of like size are solved for: places run from -1 to 1.
-  const [mx, my, scale] = [w / 2, h / 2, w / 2];
-  const places: number[] = [];
-  for (let y = 1; y < h - 1; y += every)
-    for (let x = 1; x < w - 1; x += every) if (weight[y * w + x]! > 0.3) places.push(y * w + x);
-  if (places.length < 24) return p;
-  let doubt = 20;
-  const [matrix, right, row] = [new Float64Array(N * N), new Float64Array(N), new Float64Array(N)];
-  for (let round = 0; round < rounds; round++) {
-    matrix.fill(0);
-    right.fill(0);
-    let offSum = 0;
-    let offCount = 0;
-    for (const i of places) {
-      const x = i % w;
-      const y = (i - x) / w;
-      const tx = p[0] + p[1] * x + p[2] * y;
-      const ty = p[3] + p[4] * x + p[5] * y;
-      const x0 = Math.floor(tx);
-      const y0 = Math.floor(ty);
-      if (x0 < 1 || y0 < 1 || x0 >= w - 2 || y0 >= h - 2) continue;
-      const fx = tx - x0;
-      const fy = ty - y0;
-      const j = y0 * w + x0;
-      const q00 = other[j]!;
-      const q10 = other[j + 1]!;
-      const q01 = other[j + w]!;
-      const q11 = other[j + w + 1]!;
-      const value = (q00 * (1 - fx) + q10 * fx) * (1 - fy) + (q01 * (1 - fx) + q11 * fx) * fy;
-      const gx = ((one[i + 1]! - one[i - 1]!) / 2 + (q10 - q00) * (1 - fy) + (q11 - q01) * fy) / 2;
-      const gy = ((one[i + w]! - one[i - w]!) / 2 + (q01 - q00) * (1 - fx) + (q11 - q10) * fx) / 2;
-      const off = one[i]! + light - value;
-      offSum += Math.min(60, Math.abs(off));
-      offCount++;
-      const trust = weight[i]! / (1 + (off / doubt) ** 2) ** 2;
-      const u = (x - mx) / scale;
-      const v = (y - my) / scale;
-      row[0] = gx;
-      row[1] = gx * u;
-      row[2] = gx * v;
-      row[3] = gy;
-      row[4] = gy * u;
-      row[5] = gy * v;
-      row[6] = -1;
-      for (let r = 0; r < N; r++) {
-        const a = trust * row[r]!;
-        right[r]! += a * off;
-        for (let c = r; c < N; c++) matrix[r * N + c]! += a * row[c]!;
-      }
-    }
-    if (!offCount) return p;
-    doubt = Math.max(5, (1.8 * offSum) / offCount);
-    for (let r = 0; r < N; r++) {
-      for (let c = 0; c < r; c++) matrix[r * N + c] = matrix[c * N + r]!;
-      // Small layers without much in them move without turning or growing.
-      matrix[r * N + r]! += r === 0 || r === 3 || r === 6 ? 1e-3 : 4 + 0.002 * matrix[r * N + r]!;
-    }
-    const step = solved(matrix, right, N);
-    if (!step || step.some((value) => !Number.isFinite(value))) return p;
-    const [a, b, c, d, e, f, l] = step as unknown as [number, number, number, number, number, number, number];
-    p = [
-      p[0] + a - (b * mx + c * my) / scale,
-      p[1] + b / scale,
-      p[2] + c / scale,
-      p[3] + d - (e * mx + f * my) / scale,
-      p[4] + e / scale,
-      p[5] + f / scale,
-    ];
-    light += l;
-    if (Math.hypot(a, d) + Math.hypot(b, c, e, f) < 0.01) break;
-  }
-  return p;
-}
+/** Numbers that are fitted: those of the movement, and a change of light. */
+const N = 7;
 
 const finer = (p: Affine): Affine => [
   2 * p[0] + 0.5 * (1 - p[1] - p[2]),
@@ -206,36 +134,113 @@ export function inverse([a, b, c, d, e, f]: Affine): Affine {
   return [-(ib * a + ic * d), ib, ic, -(ie * a + iff * d), ie, iff];
 }
 
-/**
- * How a layer of one frame moves to the next.
- * @param every at half the size one pixel in so many, both ways, is asked
- */
-export function movement(
-  one: Pyramid,
-  other: Pyramid,
-  weight: Float32Array,
-  width: number,
-  height: number,
-  last: Affine | null,
-  every: number,
-): Affine {
-  const weights = pyramid(weight, width, height);
-  const level = (n: number): Level => ({
-    w: width >> n,
-    h: height >> n,
-    one: one[n]!,
-    other: other[n]!,
-    weight: weights[n]!,
-  });
-  const [mx, my] = [width / 2, height / 2];
-  const expected: [number, number] = last
-    ? [(last[0] + last[1] * mx + last[2] * my - mx) / 4, (last[3] + last[4] * mx + last[5] * my - my) / 4]
-    : [0, 0];
-  const [dx, dy] = shifted(level(2), expected);
-  let p: Affine = [dx, 1, 0, dy, 0, 1];
-  p = fitted(level(2), p, 5, every);
-  p = fitted(level(1), finer(p), 6, every);
-  return fitted(level(0), finer(p), 4, 2 * every);
+/** Finds how layers move, with memory for what is fitted. */
+export class Mover {
+  private readonly kernels: Kernels;
+  private readonly planes: Readonly<Record<'one' | 'other' | 'weight', Float32Array>>;
+  private readonly places: Int32Array;
+  /** Seven rows of eight, what is off in all, and how many places counted. */
+  private readonly sums: Float32Array;
+
+  /** @param area pixels of the pictures at full size, the most */
+  constructor(area: number) {
+    const arena = new Arena(4 * (3 * area + ASKED + 64) + 1024);
+    this.kernels = arena.kernels;
+    this.planes = { one: arena.floats(area), other: arena.floats(area), weight: arena.floats(area) };
+    this.places = arena.whole(ASKED);
+    this.sums = arena.floats(64);
+  }
+
+  /**
+   * How a layer of one frame moves to the next.
+   * @param every at half the size one pixel in so many, both ways, is asked
+   */
+  movement(
+    one: Pyramid,
+    other: Pyramid,
+    weight: Float32Array,
+    width: number,
+    height: number,
+    last: Affine | null,
+    every: number,
+  ): Affine {
+    const weights = pyramid(weight, width, height);
+    const level = (n: number): Level => ({
+      w: width >> n,
+      h: height >> n,
+      one: one[n]!,
+      other: other[n]!,
+      weight: weights[n]!,
+    });
+    const [mx, my] = [width / 2, height / 2];
+    const expected: [number, number] = last
+      ? [(last[0] + last[1] * mx + last[2] * my - mx) / 4, (last[3] + last[4] * mx + last[5] * my - my) / 4]
+      : [0, 0];
+    const [dx, dy] = shifted(level(2), expected);
+    let p: Affine = [dx, 1, 0, dy, 0, 1];
+    p = this.fitted(level(2), p, 5, every);
+    p = this.fitted(level(1), finer(p), 6, every);
+    return this.fitted(level(0), finer(p), 4, 2 * every);
+  }
+
+  /** Betters a layer's movement at one size: six numbers and a change of light. */
+  private fitted({ w, h, one, other, weight }: Level, start: Affine, rounds: number, every: number): Affine {
+    const { planes, places, sums } = this;
+    const ofLayer: number[] = [];
+    for (let y = 1; y < h - 1; y += every)
+      for (let x = 1; x < w - 1; x += every) if (weight[y * w + x]! > 0.3) ofLayer.push(y * w + x);
+    if (ofLayer.length < 24) return start;
+    const step = Math.ceil(ofLayer.length / ASKED);
+    const count = Math.ceil(ofLayer.length / step);
+    for (let k = 0; k < count; k++) places[k] = ofLayer[k * step]!;
+    planes.one.set(one);
+    planes.other.set(other);
+    planes.weight.set(weight);
+    let p = start;
+    let light = 0;
+    let doubt = 20;
+    const [matrix, right] = [new Float64Array(N * N), new Float64Array(N)];
+    // Numbers of like size are solved for: places run from -1 to 1.
+    const [mx, my, scale] = [w / 2, h / 2, w / 2];
+    for (let round = 0; round < rounds; round++) {
+      this.kernels.fitSums(
+        planes.one.byteOffset,
+        planes.other.byteOffset,
+        planes.weight.byteOffset,
+        w,
+        h,
+        places.byteOffset,
+        count,
+        ...p,
+        light,
+        doubt,
+        sums.byteOffset,
+      );
+      const counted = sums[8 * N + 1]!;
+      if (!counted) return p;
+      doubt = Math.max(5, (1.8 * sums[8 * N]!) / counted);
+      for (let r = 0; r < N; r++) {
+        for (let c = 0; c < N; c++) matrix[r * N + c] = sums[8 * Math.min(r, c) + Math.max(r, c)]!;
+        right[r] = sums[8 * r + N]!;
+        // Small layers without much in them move without turning or growing.
+        matrix[r * N + r]! += r === 0 || r === 3 || r === 6 ? 1e-3 : 4 + 0.002 * matrix[r * N + r]!;
+      }
+      const by = solved(matrix, right, N);
+      if (!by || by.some((value) => !Number.isFinite(value))) return p;
+      const [a, b, c, d, e, f, l] = by as unknown as [number, number, number, number, number, number, number];
+      p = [
+        p[0] + a - (b * mx + c * my) / scale,
+        p[1] + b / scale,
+        p[2] + c / scale,
+        p[3] + d - (e * mx + f * my) / scale,
+        p[4] + e / scale,
+        p[5] + f / scale,
+      ];
+      light += l;
+      if (Math.hypot(a, d) + Math.hypot(b, c, e, f) < 0.01) break;
+    }
+    return p;
+  }
 }
 
 export const STILL: Affine = [0, 1, 0, 0, 0, 1];

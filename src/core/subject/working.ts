@@ -43,12 +43,13 @@ export function asStored(upright: Uint8Array, width: number, height: number, rot
 
 function shrunk(plane: Uint8Array, width: number, height: number, w: number, h: number): Float32Array {
   const out = new Float32Array(w * h);
+  const columns = Int32Array.from({ length: w + 1 }, (_, x) => Math.floor((x * width) / w));
   for (let y = 0; y < h; y++) {
     const top = Math.floor((y * height) / h);
     const bottom = Math.max(Math.floor(((y + 1) * height) / h), top + 1);
     for (let x = 0; x < w; x++) {
-      const left = Math.floor((x * width) / w);
-      const right = Math.max(Math.floor(((x + 1) * width) / w), left + 1);
+      const left = columns[x]!;
+      const right = Math.max(columns[x + 1]!, left + 1);
       let sum = 0;
       for (let j = top; j < bottom; j++) for (let i = left; i < right; i++) sum += plane[j * width + i]!;
       out[y * w + x] = sum / ((bottom - top) * (right - left));
@@ -123,8 +124,10 @@ export function settled(
   rounds: number,
 ): Float32Array {
   const area = width * height;
-  const right = new Float32Array(area);
-  const down = new Float32Array(area);
+  // Rows of nothing before and after, so that no neighbour has to be asked for.
+  const pad = width;
+  const padded = (): Float32Array => new Float32Array(area + 2 * pad);
+  const [right, down, out, pull, all] = [padded(), padded(), padded(), padded(), padded()];
   const alike = (i: number, j: number): number => {
     const dy = y[i]! - y[j]!;
     const du = u[i]! - u[j]!;
@@ -132,39 +135,32 @@ export function settled(
     return Math.exp(-(dy * dy + 2 * (du * du + dv * dv)) / 160) + 0.004;
   };
   const open: number[] = [];
-  for (let i = 0; i < area; i++) {
-    const x = i % width;
-    const free = within[i];
-    if (free) open.push(i);
-    if (x < width - 1 && (free || within[i + 1])) right[i] = alike(i, i + 1);
-    if (i < area - width && (free || within[i + width])) down[i] = alike(i, i + width);
-  }
-  const out = belief.slice();
-  for (let round = 0; round < rounds; round++)
-    for (const i of open) {
-      const x = i % width;
-      let sum = hold[i]! * belief[i]!;
-      let weight = hold[i]!;
-      if (x < width - 1) {
-        sum += right[i]! * out[i + 1]!;
-        weight += right[i]!;
-      }
-      if (x > 0) {
-        sum += right[i - 1]! * out[i - 1]!;
-        weight += right[i - 1]!;
-      }
-      if (i < area - width) {
-        sum += down[i]! * out[i + width]!;
-        weight += down[i]!;
-      }
-      if (i >= width) {
-        sum += down[i - width]! * out[i - width]!;
-        weight += down[i - width]!;
-      }
-      const value = sum / weight;
-      out[i] = Math.min(1, Math.max(0, out[i]! + 1.6 * (value - out[i]!)));
+  for (let r = 0, i = 0; r < height; r++)
+    for (let x = 0; x < width; x++, i++) {
+      const free = within[i];
+      const at = i + pad;
+      if (free) open.push(at);
+      if (x < width - 1 && (free || within[i + 1])) right[at] = alike(i, i + 1);
+      if (r < height - 1 && (free || within[i + width])) down[at] = alike(i, i + width);
     }
-  return out;
+  out.set(belief, pad);
+  for (const at of open) {
+    pull[at] = hold[at - pad]! * belief[at - pad]!;
+    all[at] = hold[at - pad]! + right[at]! + right[at - 1]! + down[at]! + down[at - width]!;
+  }
+  for (let round = 0; round < rounds; round++)
+    for (let k = 0; k < open.length; k++) {
+      const at = open[k]!;
+      const sum =
+        pull[at]! +
+        right[at]! * out[at + 1]! +
+        right[at - 1]! * out[at - 1]! +
+        down[at]! * out[at + width]! +
+        down[at - width]! * out[at - width]!;
+      const value = out[at]! + 1.6 * (sum / all[at]! - out[at]!);
+      out[at] = value < 0 ? 0 : value > 1 ? 1 : value;
+    }
+  return out.slice(pad, pad + area);
 }
 
 /** Drops what is at least a half and in parts that none of `keep` touches or that are a small share of all. */

@@ -622,8 +622,17 @@ export class FrameServer {
     const found: { frame: number; values: Uint8Array }[] = [];
     let bridged = 0;
     const step = to < frame ? -1 : 1;
-    for (let at = frame + step; step > 0 ? at <= to : at >= to; at += step) {
-      const next = carrier.next(await this.working(source, at));
+    // The next one is decoded while this one is worked on.
+    const ahead = (at: number): Promise<Working> | null => {
+      const coming = (step > 0 ? at <= to : at >= to) ? this.working(source, at) : null;
+      coming?.catch(() => undefined);
+      return coming;
+    };
+    let coming = ahead(frame + step);
+    for (let at = frame + step; coming; at += step) {
+      const picture = await coming;
+      coming = ahead(at + step);
+      const next = carrier.next(picture);
       if (next) {
         found.push({ frame: at, values: toBytes(next.mask) });
         bridged = next.sure >= SURE ? 0 : bridged + 1;

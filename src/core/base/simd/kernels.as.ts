@@ -579,3 +579,172 @@ export function alikeness(
   }
   return compared < least ? 0 : alike / <f32>compared;
 }
+
+/** A pixel and its eight neighbours, the nearer first, as columns and rows of 0 to 2 in two bits each. */
+const BESIDE_X = 35145, BESIDE_Y = 10389;
+/** Off by less, two places are alike. */
+const LIKE: f32 = 4;
+
+/**
+ * How far off the patch of nine pixels about each wanted pixel of `other` is from the best one near a place in `one`, at most 60.
+ * Pictures hold four floats a pixel: brightness, two differences of colour, and how far it is of a layer, of which what counts is
+ * `base` + `sign` times that. Places (`xs`, `ys`) and answers are floats, `wanted` bytes, one a pixel.
+ */
+export function patchGaps(
+  one: usize, other: usize, width: i32, height: i32, base: f32, sign: f32, xs: usize, ys: usize, wanted: usize, output: usize,
+): void {
+  const line = width << 4;
+  for (let y = 0, i = 0; y < height; y++) {
+    const top = y ? -1 : 0, low = y < height - 1 ? 1 : 0;
+    for (let x = 0; x < width; x++, i++) {
+      if (!load<u8>(wanted + i)) continue;
+      const left = x ? -1 : 0, right = x < width - 1 ? 1 : 0;
+      const ox = <i32>floor<f32>(load<f32>(xs + (i << 2)) + 0.5), oy = <i32>floor<f32>(load<f32>(ys + (i << 2)) + 0.5);
+      let best: f32 = 60;
+      // The place itself first: where it is like, its neighbours are not asked.
+      for (let k = 0; k < 18 && best >= LIKE; k += 2) {
+        const sx = ox + ((BESIDE_X >> k) & 3) - 1, sy = oy + ((BESIDE_Y >> k) & 3) - 1;
+        if (sx < 1 || sy < 1 || sx >= width - 1 || sy >= height - 1) continue;
+        const place = one + ((sy * width + sx) << 4);
+        const foreign: f32 = 14 * (<f32>1 - base - sign * load<f32>(place, 12));
+        if (foreign >= best) continue;
+        let sums = f32x4.splat(0);
+        let count: f32 = 0;
+        for (let b = top; b <= low; b++) {
+          let p = other + (i << 4) + b * line + (left << 4), q = place + b * line + (left << 4);
+          for (let a = left; a <= right; a++, p += 16, q += 16) {
+            const w: f32 = a | b ? (base + sign * load<f32>(p, 12)) * (base + sign * load<f32>(q, 12)) : 1;
+            sums = f32x4.add(sums, f32x4.mul(f32x4.abs(f32x4.sub(v128.load(p), v128.load(q))), f32x4.splat(w)));
+            count += w;
+          }
+        }
+        best = min<f32>(best, foreign + threeOf(sums) / count);
+      }
+      store<f32>(output + (i << 2), best);
+    }
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function threeOf(sums: v128): f32 {
+  return f32x4.extract_lane(sums, 0) + f32x4.extract_lane(sums, 1) + f32x4.extract_lane(sums, 2);
+}
+
+/** Weight of what was compared last. */
+let compared: f32 = 0;
+
+/** Mean difference of a cell's samples (places in `one` as two whole numbers, then the address in `other`) moved by a step. */
+function cellGap(
+  one: usize, width: i32, height: i32, base: f32, sign: f32, samples: usize, end: usize, dx: i32, dy: i32,
+): f32 {
+  let sum: f32 = 0, count: f32 = 0;
+  for (let at = samples; at < end; at += 12) {
+    const x = load<i32>(at) + dx, y = load<i32>(at, 4) + dy;
+    if (x < 0 || y < 0 || x >= width || y >= height) continue;
+    const q = one + ((y * width + x) << 4);
+    const w: f32 = base + sign * load<f32>(q, 12);
+    if (w < 0.1) continue;
+    const off = f32x4.abs(f32x4.sub(v128.load(load<u32>(at, 8)), v128.load(q)));
+    sum += w * min<f32>(50, threeOf(off));
+    count += w;
+  }
+  compared = count;
+  return count < 6 ? Infinity : sum / count;
+}
+
+/**
+ * By how much the cell between `x0`, `y0` and `x1`, `y1` (every second pixel of it) moved beside the whole of a layer, which was at
+ * a + b x + c y, d + e x + f y: four floats, across, down, the weight of what was compared (0: nothing) and what it costs. Pictures
+ * and layers as in `patchGaps`; `samples` has room for 64 times 12 bytes.
+ */
+export function seekCell(
+  one: usize, other: usize, width: i32, height: i32, base: f32, sign: f32, x0: i32, y0: i32, x1: i32, y1: i32,
+  a: f64, b: f64, c: f64, d: f64, e: f64, f: f64, reach: i32, samples: usize, output: usize,
+): void {
+  let end = samples;
+  for (let y = y0; y < y1; y += 2)
+    for (let x = x0; x < x1; x += 2, end += 12) {
+      store<i32>(end, <i32>floor<f64>(a + b * x + c * y + 0.5));
+      store<i32>(end, <i32>floor<f64>(d + e * x + f * y + 0.5), 4);
+      store<u32>(end, <u32>(other + ((y * width + x) << 4)), 8);
+    }
+  let cost = cellGap(one, width, height, base, sign, samples, end, 0, 0);
+  let weight: f32 = cost < Infinity ? compared : 0;
+  let bestX = 0, bestY = 0;
+  if (cost > LIKE)
+    for (let round = 0; round < 2; round++) {
+      if (round && weight == 0) break;
+      const far = round ? 1 : reach, step = round ? 1 : 2, mx = bestX, my = bestY;
+      for (let dy = my - far; dy <= my + far; dy += step)
+        for (let dx = mx - far; dx <= mx + far; dx += step) {
+          const gap = cellGap(one, width, height, base, sign, samples, end, dx, dy) + <f32>0.35 * sqrt<f32>(<f32>(dx * dx + dy * dy));
+          if (gap < cost) { cost = gap; bestX = dx; bestY = dy; weight = compared; }
+        }
+    }
+  store<f32>(output, <f32>bestX);
+  store<f32>(output, <f32>bestY, 4);
+  store<f32>(output, weight, 8);
+  store<f32>(output, cost, 12);
+}
+
+/**
+ * Sums of a least-squares fit of a movement and a change of light, as core/subject/movement.ts has it: for `count` places (whole
+ * numbers) of `one` that are taken to x' = a + b x + c y, y' = d + e x + f y of `other`, all planes of floats w by h. Written are
+ * seven rows of eight floats, the products of the seven slopes with one another and with what is off; then the sum of what is off,
+ * at most 60 each, and how many places counted.
+ */
+export function fitSums(
+  one: usize, other: usize, weight: usize, w: i32, h: i32, places: usize, count: i32,
+  a: f64, b: f64, c: f64, d: f64, e: f64, f: f64, light: f32, doubt: f32, output: usize,
+): void {
+  const zero = f32x4.splat(0);
+  let l0 = zero, l1 = zero, l2 = zero, l3 = zero, l4 = zero, l5 = zero, l6 = zero;
+  let h0 = zero, h1 = zero, h2 = zero, h3 = zero, h4 = zero, h5 = zero, h6 = zero;
+  let offs: f32 = 0, counted: f32 = 0;
+  const mx: f32 = <f32>w / 2, my: f32 = <f32>h / 2, line = w << 2;
+  for (let k = 0; k < count; k++) {
+    const i = load<i32>(places + (k << 2));
+    const y = i / w, x = i - y * w;
+    const tx = a + b * x + c * y, ty = d + e * x + f * y;
+    const fx0 = Math.floor(tx), fy0 = Math.floor(ty);
+    const x0 = <i32>fx0, y0 = <i32>fy0;
+    if (x0 < 1 || y0 < 1 || x0 >= w - 2 || y0 >= h - 2) continue;
+    const fx = <f32>(tx - fx0), fy = <f32>(ty - fy0);
+    const q = other + ((y0 * w + x0) << 2), p = one + (i << 2);
+    const q00 = load<f32>(q), q10 = load<f32>(q, 4), q01 = load<f32>(q + line), q11 = load<f32>(q + line, 4);
+    const value = (q00 * (1 - fx) + q10 * fx) * (1 - fy) + (q01 * (1 - fx) + q11 * fx) * fy;
+    const gx: f32 = ((load<f32>(p, 4) - load<f32>(p - 4)) / 2 + (q10 - q00) * (1 - fy) + (q11 - q01) * fy) / 2;
+    const gy: f32 = ((load<f32>(p + line) - load<f32>(p - line)) / 2 + (q01 - q00) * (1 - fx) + (q11 - q10) * fx) / 2;
+    const off: f32 = load<f32>(p) + light - value;
+    offs += min<f32>(60, abs<f32>(off));
+    counted += 1;
+    const far: f32 = off / doubt, fits: f32 = 1 + far * far;
+    const trust: f32 = load<f32>(weight + (i << 2)) / (fits * fits);
+    const u: f32 = (<f32>x - mx) / mx, v: f32 = (<f32>y - my) / mx;
+    const low = f32x4(gx, gx * u, gx * v, gy), high = f32x4(gy * u, gy * v, -1, off);
+    let s = f32x4.splat(trust * gx);
+    l0 = f32x4.add(l0, f32x4.mul(s, low)); h0 = f32x4.add(h0, f32x4.mul(s, high));
+    s = f32x4.splat(trust * gx * u);
+    l1 = f32x4.add(l1, f32x4.mul(s, low)); h1 = f32x4.add(h1, f32x4.mul(s, high));
+    s = f32x4.splat(trust * gx * v);
+    l2 = f32x4.add(l2, f32x4.mul(s, low)); h2 = f32x4.add(h2, f32x4.mul(s, high));
+    s = f32x4.splat(trust * gy);
+    l3 = f32x4.add(l3, f32x4.mul(s, low)); h3 = f32x4.add(h3, f32x4.mul(s, high));
+    s = f32x4.splat(trust * gy * u);
+    l4 = f32x4.add(l4, f32x4.mul(s, low)); h4 = f32x4.add(h4, f32x4.mul(s, high));
+    s = f32x4.splat(trust * gy * v);
+    l5 = f32x4.add(l5, f32x4.mul(s, low)); h5 = f32x4.add(h5, f32x4.mul(s, high));
+    s = f32x4.splat(-trust);
+    l6 = f32x4.add(l6, f32x4.mul(s, low)); h6 = f32x4.add(h6, f32x4.mul(s, high));
+  }
+  v128.store(output, l0); v128.store(output, h0, 16);
+  v128.store(output, l1, 32); v128.store(output, h1, 48);
+  v128.store(output, l2, 64); v128.store(output, h2, 80);
+  v128.store(output, l3, 96); v128.store(output, h3, 112);
+  v128.store(output, l4, 128); v128.store(output, h4, 144);
+  v128.store(output, l5, 160); v128.store(output, h5, 176);
+  v128.store(output, l6, 192); v128.store(output, h6, 208);
+  store<f32>(output, offs, 224);
+  store<f32>(output, counted, 228);
+}

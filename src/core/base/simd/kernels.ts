@@ -94,6 +94,57 @@ export interface Kernels {
     table: number,
   ): number;
   gaps(one: number, other: number, count: number, most: number): number;
+  fitSums(
+    one: number,
+    other: number,
+    weight: number,
+    w: number,
+    h: number,
+    places: number,
+    count: number,
+    a: number,
+    b: number,
+    c: number,
+    d: number,
+    e: number,
+    f: number,
+    light: number,
+    doubt: number,
+    output: number,
+  ): void;
+  patchGaps(
+    one: number,
+    other: number,
+    width: number,
+    height: number,
+    base: number,
+    sign: number,
+    xs: number,
+    ys: number,
+    wanted: number,
+    output: number,
+  ): void;
+  seekCell(
+    one: number,
+    other: number,
+    width: number,
+    height: number,
+    base: number,
+    sign: number,
+    x0: number,
+    y0: number,
+    x1: number,
+    y1: number,
+    a: number,
+    b: number,
+    c: number,
+    d: number,
+    e: number,
+    f: number,
+    reach: number,
+    samples: number,
+    output: number,
+  ): void;
 }
 
 const PAGE = 65536;
