@@ -82,8 +82,13 @@ export function filled(points: readonly (readonly [number, number])[], width: nu
       crossings.sort((a, b) => a - b);
       for (let k = 0; k + 1 < crossings.length; k += 2) {
         const [from, to] = [Math.max(0, crossings[k]!), Math.min(width, crossings[k + 1]!)];
-        for (let x = Math.floor(from); x < to; x++)
-          mask[row * width + x]! += Math.max(0, Math.min(to, x + 1) - Math.max(from, x)) / SUB;
+        if (!(to > from)) continue;
+        const [first, last] = [Math.floor(from), Math.min(width - 1, Math.floor(to))];
+        const at = row * width;
+        // Whole pixels, and what the first and the last of them have too much.
+        for (let x = first; x <= last; x++) mask[at + x]! += 1 / SUB;
+        mask[at + first]! -= (from - first) / SUB;
+        mask[at + last]! -= (last + 1 - to) / SUB;
       }
     }
   return mask;
@@ -146,31 +151,34 @@ function blurred(plane: Float32Array, width: number, height: number, sigma: numb
   // Their variances add up: each has (4 r r + 4 r) / 12 of it.
   const reach = Math.round(sigma - 0.5);
   if (reach < 1) return;
-  for (let n = 0; n < 3; n++) {
-    smoothed(plane, height, width, width, 1, reach);
-    smoothed(plane, width, height, 1, width, reach);
-  }
+  for (let n = 0; n < 3; n++) smoothed(plane, width, height, reach);
 }
 
-/** Mean over 2 * reach + 1 pixels along rows (step 1) or columns; borders are continued. */
-function smoothed(
-  mask: Float32Array,
-  lines: number,
-  length: number,
-  between: number,
-  step: number,
-  reach: number,
-): void {
-  const line = new Float32Array(length);
-  for (let n = 0; n < lines; n++) {
-    const from = n * between;
-    for (let i = 0; i < length; i++) line[i] = mask[from + i * step]!;
-    const at = (i: number): number => line[i < 0 ? 0 : i >= length ? length - 1 : i]!;
+/** Mean over 2 * reach + 1 pixels across and down; borders are continued. */
+function smoothed(plane: Float32Array, width: number, height: number, reach: number): void {
+  const whole = 2 * reach + 1;
+  const line = new Float32Array(width + 2 * reach + 1);
+  for (let from = 0; from < plane.length; from += width) {
+    line.fill(plane[from]!, 0, reach);
+    line.set(plane.subarray(from, from + width), reach);
+    line.fill(plane[from + width - 1]!, reach + width);
     let sum = 0;
-    for (let i = -reach; i <= reach; i++) sum += at(i);
-    for (let i = 0; i < length; i++) {
-      mask[from + i * step] = sum / (2 * reach + 1);
-      sum += at(i + reach + 1) - at(i - reach);
+    for (let i = 0; i < whole; i++) sum += line[i]!;
+    for (let x = 0; x < width; x++) {
+      plane[from + x] = sum / whole;
+      sum += line[x + whole]! - line[x]!;
+    }
+  }
+  // Rows are added up and taken off again as they lie in memory.
+  const before = plane.slice();
+  const sums = new Float64Array(width);
+  const rowOf = (y: number): number => Math.min(height - 1, Math.max(0, y)) * width;
+  for (let y = -reach; y <= reach; y++) for (let x = 0, at = rowOf(y); x < width; x++, at++) sums[x]! += before[at]!;
+  for (let y = 0, i = 0; y < height; y++) {
+    let [coming, going] = [rowOf(y + reach + 1), rowOf(y - reach)];
+    for (let x = 0; x < width; x++, i++, coming++, going++) {
+      plane[i] = sums[x]! / whole;
+      sums[x]! += before[coming]! - before[going]!;
     }
   }
 }
@@ -183,14 +191,49 @@ function smoothed(
  */
 export function edged(mask: Float32Array, width: number, height: number, grow: number, soft: number): void {
   const reach = Math.ceil(Math.abs(grow) + soft / 2);
-  if (reach < 1) return;
-  smoothed(mask, height, width, width, 1, reach);
-  smoothed(mask, width, height, 1, width, reach);
+  // What is the same all about, nothing or all, stays so.
+  const box = reach < 1 || (mask[0] !== 0 && mask[0] !== 1) ? null : boxOf(mask, width, height, mask[0], reach + 1);
+  if (reach < 1 || box === 'empty') return;
+  const { left, top, w, h } = box ?? { left: 0, top: 0, w: width, h: height };
+  const part = new Float32Array(w * h);
+  for (let y = 0; y < h; y++) part.set(mask.subarray((top + y) * width + left, (top + y) * width + left + w), y * w);
+  smoothed(part, w, h, reach);
   const wide = Math.max(1, soft);
-  for (let i = 0; i < mask.length; i++) {
-    const inwards = (mask[i]! - 0.5) * (2 * reach + 1);
-    mask[i] = Math.min(1, Math.max(0, 0.5 + (inwards + grow) / wide));
+  for (let i = 0; i < part.length; i++) {
+    const share = 0.5 + ((part[i]! - 0.5) * (2 * reach + 1) + grow) / wide;
+    part[i] = share < 0 ? 0 : share > 1 ? 1 : share;
   }
+  for (let y = 0; y < h; y++) mask.set(part.subarray(y * w, (y + 1) * w), (top + y) * width + left);
+}
+
+/** A part of a picture, pixels. */
+export interface Box {
+  readonly left: number;
+  readonly top: number;
+  readonly w: number;
+  readonly h: number;
+}
+
+/** The part of a plane that holds all that is not of a value, and a margin about it, within the plane. */
+export function boxOf(
+  plane: ArrayLike<number>,
+  width: number,
+  height: number,
+  value: number,
+  margin: number,
+): Box | 'empty' {
+  let [left, right, top, bottom] = [width, -1, height, -1];
+  for (let y = 0, i = 0; y < height; y++)
+    for (let x = 0; x < width; x++, i++) {
+      if (plane[i] === value) continue;
+      if (x < left) left = x;
+      if (x > right) right = x;
+      if (y < top) top = y;
+      bottom = y;
+    }
+  if (right < 0) return 'empty';
+  [left, top] = [Math.max(0, left - margin), Math.max(0, top - margin)];
+  return { left, top, w: Math.min(width, right + margin + 1) - left, h: Math.min(height, bottom + margin + 1) - top };
 }
 
 /** A kept matte at a frame's size: between its pixels evenly, its edge about as wide as before in the frame's pixels. */
@@ -244,13 +287,9 @@ export function matteOf(subject: Subject, frame: Frame, t: number, rotation: Rot
       width,
       height,
     );
-    for (let i = 0; i < mask.length; i++)
-      mask[i] =
-        path.does === 'adds'
-          ? Math.max(mask[i]!, shape[i]!)
-          : path.does === 'takes'
-            ? Math.min(mask[i]!, 1 - shape[i]!)
-            : Math.min(mask[i]!, shape[i]!);
+    if (path.does === 'adds') for (let i = 0; i < mask.length; i++) mask[i] = Math.max(mask[i]!, shape[i]!);
+    else if (path.does === 'takes') for (let i = 0; i < mask.length; i++) mask[i] = Math.min(mask[i]!, 1 - shape[i]!);
+    else for (let i = 0; i < mask.length; i++) mask[i] = Math.min(mask[i]!, shape[i]!);
   }
   const tall = rotation === 90 || rotation === 270 ? width : height;
   edged(mask, width, height, subject.grow * tall, subject.soft * tall);
