@@ -122,6 +122,17 @@ describe('a matte that is carried', () => {
     expect(near > 0.85 || sure < SURE).toBe(true);
   });
 
+  it('says that it is not sure where new sides of what turns are left behind, within three frames of being wrong', () => {
+    const way = carried('turning', 0, 16, scene('turning', 0).truth);
+    const wrong = way.findIndex(({ near }) => near < 0.7);
+    const unsure = way.findIndex(({ sure }) => sure < SURE);
+    expect(wrong).toBeGreaterThan(5);
+    expect(unsure).toBeGreaterThan(5);
+    expect(unsure).toBeLessThanOrEqual(wrong + 3);
+    // A shadow that goes along is none of it from the beginning.
+    expect(Math.min(...carried('ball', 0, 30, scene('ball', 0).truth).map(({ sure }) => sure))).toBeGreaterThan(SURE);
+  });
+
   it('is none where nothing is left of it, or the picture has another size', () => {
     const { working } = scene('car', 20);
     expect(new MatteCarrier(working, new Float32Array(working.y.length)).next(working)).toBeNull();

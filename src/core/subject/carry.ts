@@ -206,6 +206,11 @@ const POOR = 16;
 /** Off by so much more with the subject than with the ground, a pixel is not of the subject; an eighth of them is too many. */
 const AGAINST = 3;
 const MOST_AGAINST = 4;
+/**
+ * Share of what lies about it that moves with the subject and not with the ground, by so much more than when its carrying
+ * began (a shadow does all along), is too much: some of the subject was lost.
+ */
+const MOST_BEYOND = 0.15;
 /** Frames ago that movement is asked of, too: layers that differ little in one frame differ in several. */
 const PAST = 4;
 
@@ -309,6 +314,8 @@ export class MatteCarrier {
   private last: { readonly subject: Affine; readonly ground: Affine } | null = null;
   /** Frames some time ago, and how both layers moved from them until now, the oldest first. */
   private past: { readonly picture: Working; readonly subject: Affine; readonly ground: Affine }[] = [];
+  /** How much about it moved with it when its carrying began. */
+  private beyond: number | null = null;
   private readonly patches: Patches;
   private readonly mover: Mover;
 
@@ -356,6 +363,9 @@ export class MatteCarrier {
         ground: within(longAgo!.ground, box),
       },
     );
+    if (this.beyond === null && past.length === PAST) this.beyond = part.beyond;
+    const more = this.beyond === null ? 0 : Math.max(0, part.beyond - this.beyond);
+    const sure = Math.min(part.sure, Math.max(0, 1 - ((1 - SURE) * more) / MOST_BEYOND));
     if (part.sure < SURE && this.bridged < BRIDGED) {
       // A flash or something that flits across: it goes on as it went, and is sought again in the next frame.
       let step = STILL;
@@ -372,7 +382,7 @@ export class MatteCarrier {
     this.light = light;
     this.mask = next;
     this.last = { subject, ground };
-    return { mask: next, sure: part.sure };
+    return { mask: next, sure };
   }
 }
 
@@ -385,7 +395,7 @@ function carriedPart(
   subjectMove: Affine,
   groundMove: Affine,
   longAgo: { readonly picture: Working; readonly subject: Affine; readonly ground: Affine },
-): Carried {
+): Carried & { readonly beyond: number } {
   const { width, height } = other;
   const area = width * height;
   const ground = mask.map((value) => 1 - value);
@@ -455,20 +465,27 @@ function carriedPart(
   const next = settled(other, belief, hold, open, 20);
   withoutScraps(next, width, (i) => carried[i]! > 0.5, 0.02);
   sharpened(next);
-  // What is taken for the subject but has moved with the ground for some frames is not of it.
+  // What is taken for the subject but has moved with the ground for some frames is not of it; and the other way about.
   const then = new Uint8Array(area);
-  for (let i = 0; i < area; i += 3) if (next[i]! >= 0.5) then[i] = 1;
+  for (let i = 0; i < area; i += 3) if (next[i]! >= 0.5 || open[i]) then[i] = 1;
   patches.lay('ago', longAgo.picture, mask);
   const withSubject = patches.off('ago', 'all', subjectThen, then);
   const withGround = patches.off('ago', 'all', groundThen, then);
-  let [against, count] = [0, 0];
+  let [kept, against, left, beyond] = [0, 0, 0, 0];
   for (let i = 0; i < area; i += 3) {
     if (!then[i]) continue;
-    count++;
-    if (withGround[i]! + AGAINST < Math.min(POOR, withSubject[i]!)) against++;
+    const [subject, ground] = [Math.min(POOR, withSubject[i]!), Math.min(POOR, withGround[i]!)];
+    if (next[i]! >= 0.5) {
+      kept++;
+      if (ground + AGAINST < subject) against++;
+    } else {
+      left++;
+      if (subject + AGAINST < ground) beyond++;
+    }
   }
   return {
     mask: next,
-    sure: Math.max(0, 1 - Math.max(inside ? poor / inside : 1, count ? (MOST_AGAINST * against) / count : 1)),
+    sure: Math.max(0, 1 - Math.max(inside ? poor / inside : 1, kept ? (MOST_AGAINST * against) / kept : 1)),
+    beyond: beyond / Math.max(1, left),
   };
 }
