@@ -49,7 +49,7 @@ module.exports = {
     only('cli-on-server', '^src/cli', [
       '^src/(cli|server|engine/headless|core/document/types)',
       'node_modules',
-      '^(node:|child_process|fs|path|http|url|crypto|os|util|net)',
+      '^(node:|child_process|fs|path|http|url|crypto|os|util|net|stream)',
     ]),
     {
       name: 'no-circles',

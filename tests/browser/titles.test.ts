@@ -78,6 +78,24 @@ describe('in the app', () => {
     await expect.poll(async () => Math.abs(before - (await place()))).toBeLessThan(1);
     await saved(page);
     expect((await montageOf(page)).titles![n - 1]!.pin).toBeUndefined();
+    // A bed is pinned to a box of the picture, which is followed in its turn and size.
+    await page.getByLabel('Add a bed of an accent').selectOption({ index: 1 });
+    const hold = page.getByRole('group', { name: 'What the bed does' }).getByRole('button').first();
+    if (await hold.count()) await hold.click();
+    await page.getByRole('button', { name: 'Pin the bed', exact: true }).last().click();
+    const wait = (await page.locator('[data-drawing="pin"]').boundingBox())!;
+    await page.mouse.move(wait.x + 0.45 * wait.width, wait.y + 0.4 * wait.height);
+    await page.mouse.down();
+    await page.mouse.move(wait.x + 0.65 * wait.width, wait.y + 0.62 * wait.height, { steps: 5 });
+    await page.mouse.up();
+    await expect
+      .poll(async () => (await montageOf(page)).beds.at(-1)!.pin?.track.length ?? 0, { timeout: 90_000 })
+      .toBeGreaterThan(3);
+    const { track } = (await montageOf(page)).beds.at(-1)!.pin!;
+    for (const { scale, turn } of track) {
+      expect(Math.abs(scale! - 1)).toBeLessThan(0.2);
+      expect(Math.abs(turn!)).toBeLessThan(0.2);
+    }
     expect(bench.troubles).toEqual([]);
     await page.close();
   });

@@ -1,5 +1,6 @@
 /** Pins: keys that pin a title or a bed to something in the picture, and where pins are on it. */
-import type { Pin } from '../../core/document/types.ts';
+import { useRef, useState, type PointerEvent } from 'react';
+import type { Pin, Point } from '../../core/document/types.ts';
 import { useDerived } from '../stores/derived.ts';
 import { pinHere, pinsOnScreen, unpin, waitForPin } from '../stores/pinning.ts';
 import { useView, type Pinned } from '../stores/view.ts';
@@ -14,7 +15,9 @@ export function PinKeys({ pinned, pin, name }: { pinned: Pinned; pin: Pin | unde
         aria-pressed={waiting}
         aria-label={pin ? `Set right what ${name} is pinned to` : `Pin ${name}`}
         title={
-          pin ? 'Press on the picture where it is on this frame' : 'It goes along with what you press on in the picture'
+          pin
+            ? 'Press on the picture where it is on this frame'
+            : 'It goes along with what you press on in the picture; drag a box over it, and it turns and grows with it'
         }
         onClick={() => waitForPin(pinned)}
       >
@@ -25,8 +28,57 @@ export function PinKeys({ pinned, pin, name }: { pinned: Pinned; pin: Pin | unde
           Let go
         </button>
       )}
-      {waiting && <span role="status">Press on the picture.</span>}
+      {waiting && <span role="status">Press on the picture, or drag over what turns and grows.</span>}
     </>
+  );
+}
+
+/** Pixels that a press moves by before it is a drag. */
+const DRAGGED = 8;
+
+/** Waits for a press on the picture, or a drag over it. */
+function Waiting({ pinned }: { pinned: Pinned }) {
+  const [drag, setDrag] = useState<{ readonly from: Point; readonly to: Point; readonly far: boolean } | null>(null);
+  const begun = useRef({ x: 0, y: 0 });
+  const placeOf = (event: PointerEvent): Point => {
+    const box = event.currentTarget.getBoundingClientRect();
+    const share = (value: number): number => Math.min(1, Math.max(0, value));
+    return { x: share((event.clientX - box.left) / box.width), y: share((event.clientY - box.top) / box.height) };
+  };
+  return (
+    <div
+      className="absolute inset-0 z-10 cursor-crosshair touch-none"
+      data-drawing="pin"
+      onPointerDown={(event) => {
+        event.currentTarget.setPointerCapture(event.pointerId);
+        begun.current = { x: event.clientX, y: event.clientY };
+        setDrag({ from: placeOf(event), to: placeOf(event), far: false });
+      }}
+      onPointerMove={(event) => {
+        if (!drag) return;
+        const { x, y } = begun.current;
+        const far = Math.min(Math.abs(event.clientX - x), Math.abs(event.clientY - y)) >= DRAGGED;
+        setDrag({ ...drag, to: placeOf(event), far });
+      }}
+      onPointerUp={() => {
+        if (!drag) return;
+        useView.setState({ drawing: null, pinning: null });
+        void pinHere(pinned, drag.from, drag.far ? drag.to : null);
+      }}
+      onPointerCancel={() => setDrag(null)}
+    >
+      {drag?.far && (
+        <span
+          className="absolute border-2 border-tide"
+          style={{
+            left: `${100 * Math.min(drag.from.x, drag.to.x)}%`,
+            top: `${100 * Math.min(drag.from.y, drag.to.y)}%`,
+            width: `${100 * Math.abs(drag.to.x - drag.from.x)}%`,
+            height: `${100 * Math.abs(drag.to.y - drag.from.y)}%`,
+          }}
+        />
+      )}
+    </div>
   );
 }
 
@@ -47,20 +99,7 @@ export function PinMarks() {
           style={{ left: `${at.x * 100}%`, top: `${at.y * 100}%`, opacity: 0.4 + 0.6 * sure }}
         />
       ))}
-      {pinning && (
-        <div
-          className="absolute inset-0 z-10 cursor-crosshair touch-none"
-          data-drawing="pin"
-          onPointerDown={(event) => {
-            const box = event.currentTarget.getBoundingClientRect();
-            useView.setState({ drawing: null, pinning: null });
-            void pinHere(pinning, {
-              x: (event.clientX - box.left) / box.width,
-              y: (event.clientY - box.top) / box.height,
-            });
-          }}
-        />
-      )}
+      {pinning && <Waiting pinned={pinning} />}
     </>
   );
 }

@@ -13,6 +13,7 @@ import {
 } from 'lucide-react';
 import { lowerBound } from '../../core/base/search.ts';
 import { timecode } from '../../core/base/time.ts';
+import type { SubjectLook } from '../../core/accents/layers.ts';
 import type { Montage } from '../../core/document/types.ts';
 import { EngineError, sentence, transfer, type ListedStarts, type ShowOptions } from '../../engine/index.ts';
 import { addHitHere, chooseNext, step } from '../stores/actions.ts';

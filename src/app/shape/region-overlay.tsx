@@ -112,7 +112,7 @@ export function RegionOverlay({ aspect }: { aspect: number }) {
   const handlers = (what: string) => ({ onPointerDown: begin(what), onPointerMove: move, onPointerUp: end });
   const lines = shape.kind === 'path' ? outline(points).map((v) => v * 100) : [];
   const corner = shape.kind === 'path' ? null : ([w / 2, h / 2] as const);
-  const softness = (maskAt([shape], at, undefined, (e) => replaced(e, places.of))[0]?.soft[0] ?? 0) * 100;
+  const softness = (maskAt([shape], at, undefined, null, (e) => replaced(e, places.of))[0]?.soft[0] ?? 0) * 100;
   return (
     <svg
       ref={svg}

@@ -19,6 +19,8 @@ export interface ParamSpec {
   readonly mirrors?: 'sign' | 'angle';
   /** A place in the picture along an axis: it may count from the hit's focus instead of the middle. */
   readonly place?: 'x' | 'y';
+  /** What of it goes along with what a bed is pinned to, beside its place. */
+  readonly pinned?: 'turn' | 'size';
   /** A part of one colour, which is chosen by eye as a whole. */
   readonly colour?: 'red' | 'green' | 'blue';
   /** A distance travelled: how fast it changes is shown beside it. */

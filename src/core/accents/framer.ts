@@ -1,10 +1,11 @@
 /** How each clip's picture lies in the output, frame by frame, and where the focus of a hit is then. */
 import { lowerBound } from '../base/search.ts';
+import { takenTo, type Similarity } from '../base/similarity.ts';
 import type { Hit, Montage, Pin, Point } from '../document/types.ts';
 import { focusAt, framingPath, inOutput, windowOf, type Framed } from '../timeline/framing.ts';
 import type { Occurrence } from '../timeline/occurrences.ts';
 import type { ClipSpan, MediaIndex, Timeline } from '../timeline/timeline.ts';
-import { pinAt } from '../timeline/pins.ts';
+import { pinAt, type Pose } from '../timeline/pins.ts';
 import { momentOf } from './layers.ts';
 
 /** Those that lie in a clip. */
@@ -18,8 +19,8 @@ export interface Framer {
   framedAt(span: ClipSpan, frame: number): Framed;
   /** Frame heights from the middle; the middle where the hit is not to be seen. */
   focusOn(hit: Hit, frame: number): readonly [number, number];
-  /** How far what something is pinned to has gone, frame heights; nowhere where it is not to be seen. */
-  goneWith(pin: Pin, frame: number): readonly [number, number];
+  /** How what something is pinned to has gone, turned and grown, in frame heights from the middle; null: it is not to be seen. */
+  goneWith(pin: Pin, frame: number): Similarity | null;
 }
 
 /** @param shown hits that carry accents, where the montage shows them, by frame */
@@ -76,15 +77,20 @@ export function framer(
     const { x, y } = seen.place(point);
     return [(x - 0.5) * aspect, y - 0.5];
   };
-  const goneWith = (pin: Pin, frame: number): readonly [number, number] => {
+  const goneWith = (pin: Pin, frame: number): Similarity | null => {
     const { source, at } = pin;
     const seen = shownOf(source, frame);
     const times = media.get(source);
-    if (!seen || !times) return [0, 0];
+    if (!seen || !times) return null;
     const mixed = line.mixedWith(seen.span, seen.whole);
     const picture = { frame: line.sourceFrame(seen.span, seen.whole), ...(mixed && { mixed }) };
-    const [was, is] = [at, momentOf(picture, times)].map((t) => seen.place(pinAt(pin, t)));
-    return [(is!.x - was!.x) * aspect, is!.y - was!.y];
+    const poseAt = (t: number): Pose => {
+      const pose = pinAt(pin, t);
+      const { x, y } = seen.place(pose);
+      return { ...pose, x: (x - 0.5) * aspect, y: y - 0.5 };
+    };
+    const [was, is] = [poseAt(at), poseAt(momentOf(picture, times))];
+    return takenTo(was, is, is.turn - was.turn, is.scale / was.scale);
   };
   return { framedAt, focusOn, goneWith };
 }

@@ -3,6 +3,7 @@
  * it, and what is shown again where accents leave it alone. docs/layers.md has their order.
  */
 import { toLinear } from '../base/colour.ts';
+import { takenTo } from '../base/similarity.ts';
 import type { Source, Subject } from '../document/types.ts';
 import type { FrameTimes } from '../timeline/frame-times.ts';
 import type { Framed } from '../timeline/framing.ts';
@@ -123,6 +124,16 @@ export class FrameLayers {
     return { effect: 'matted', uniforms: { ...WHOLE, box: [this.all.aspect / 2, 0.5] }, copies: [copy] };
   }
 
+  /** The same turned about a place, radians clockwise. */
+  private turned(copy: PassCopy, { x, y, turn = 0 }: PlannedTitle): Pass {
+    const pass = this.matted(copy);
+    if (!turn) return pass;
+    const to = takenTo({ x, y }, { x, y }, turn, 1);
+    // What is turned into the picture from beyond it is seen, too.
+    const uniforms = { ...pass.uniforms, place: [to.x, to.y, 1, 0], turn: [to.c, to.s], box: [4, 4] };
+    return { ...pass, uniforms };
+  }
+
   /**
    * A title laid over what is below it.
    * @param passes what is done to it alone; those that lay other frames over have none to lay
@@ -132,7 +143,10 @@ export class FrameLayers {
     const picture: PlannedPicture = { source: '', frame: 0, fit: 'fill', title };
     const matte = { ...picture, shows: { what: 'clear', of: 0 } } as const;
     const [at, clear] = [this.place(picture), this.place(matte)];
-    return this.matted({ shift: 0, picture: at, passes: own, matte: { picture: clear, passes: this.moving(own) } });
+    return this.turned(
+      { shift: 0, picture: at, passes: own, matte: { picture: clear, passes: this.moving(own) } },
+      title,
+    );
   }
 
   /** What a subject is cut out of. */

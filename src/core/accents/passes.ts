@@ -3,6 +3,7 @@ import type { ColourTable } from '../document/types.ts';
 import { scaleFrames } from './envelope.ts';
 import { summed, valueAt, type Moment } from './generators.ts';
 import { hash, seedOf, signed } from '../base/hash.ts';
+import { applied, type Similarity } from '../base/similarity.ts';
 import { maskAt, type Mask } from './region.ts';
 import type { Copy, EffectContext, EffectRegistry, EffectSpec, ParamSpec, Uniforms } from './effect-spec.ts';
 import { repeatCount, repeatOf, type PreparedAccent, type PreparedUse } from './prepare.ts';
@@ -49,8 +50,8 @@ export interface PlacementContext {
   readonly run: Moment['run'];
   /** Where the hit's focus is at an age, frame heights from the middle of the output; absent: it has none. */
   readonly focus?: ((age: number) => readonly [number, number]) | undefined;
-  /** How far everything with a place has gone with what it is pinned to, frame heights. */
-  readonly gone?: ((age: number) => readonly [number, number]) | undefined;
+  /** How everything with a place has gone with what it is pinned to, frame heights from the middle. */
+  readonly gone?: ((age: number) => Similarity | null) | undefined;
 }
 
 export const SINGLE_RUN: Moment['run'] = { index: 0, count: 1, length: 0 };
@@ -79,11 +80,17 @@ interface Place extends PlacementContext {
   readonly effects: EffectRegistry;
 }
 
-/** Where places count from: the hit's focus where they go by it, and on with what they are pinned to. */
-function placeFrom(byFocus: boolean, age: number, { focus, gone }: PlacementContext): readonly [number, number] {
-  const [fx, fy] = (byFocus && focus?.(age)) || [0, 0];
-  const [gx, gy] = gone?.(age) ?? [0, 0];
-  return [fx + gx, fy + gy];
+/** Places among the values, and what turns and grows with them, where what they are pinned to has taken them. */
+function pinnedValues(values: Record<string, number>, spec: EffectSpec, gone: Similarity): void {
+  const params = Object.entries(spec.params);
+  const [x, y] = (['x', 'y'] as const).map((axis) => params.find(([, { place }]) => place === axis)?.[0]);
+  const to = applied(gone, { x: x ? values[x]! / 100 : 0, y: y ? values[y]! / 100 : 0 });
+  if (x) values[x] = 100 * to.x;
+  if (y) values[y] = 100 * to.y;
+  for (const [name, { pinned }] of params) {
+    if (pinned === 'size') values[name]! *= Math.hypot(gone.c, gone.s);
+    if (pinned === 'turn') values[name]! += (180 / Math.PI) * Math.atan2(gone.s, gone.c);
+  }
 }
 
 /** Parameters of one use at an age, and the context its effect resolves them in. */
@@ -102,7 +109,7 @@ function valuesAt(
     run: place.run,
     plain: param.identity ?? param.default,
   });
-  const from = placeFrom(use.focus, age, place);
+  const [focusX, focusY] = (use.focus && place.focus?.(age)) || [0, 0];
   const values: Record<string, number> = {};
   for (const [name, param] of Object.entries(spec.params)) {
     const set = use.params[name];
@@ -112,12 +119,13 @@ function valuesAt(
       place.intensity,
       place.mirror,
     );
-    const offset = param.place === 'x' ? from[0] : param.place === 'y' ? from[1] : 0;
-    values[name] =
-      param.unit === 'frames'
-        ? scaleFrames(value, place.perFrame)
-        : Math.min(param.max, Math.max(param.min, value + 100 * offset));
+    const from = param.place === 'x' ? focusX : param.place === 'y' ? focusY : 0;
+    values[name] = param.unit === 'frames' ? scaleFrames(value, place.perFrame) : value + 100 * from;
   }
+  const gone = place.gone?.(age);
+  if (gone) pinnedValues(values, spec, gone);
+  for (const [name, { min, max, unit }] of Object.entries(spec.params))
+    if (unit !== 'frames') values[name] = Math.min(max, Math.max(min, values[name]!));
   const context: EffectContext = {
     seed,
     age,
@@ -195,7 +203,7 @@ function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): R
         effect: spec.id,
         uniforms: now.uniforms,
         ...(use.region.length && {
-          mask: maskAt(use.region, repeat.at(age), (byFocus) => placeFrom(byFocus, age, place)),
+          mask: maskAt(use.region, repeat.at(age), place.focus?.(age), place.gone?.(age)),
         }),
         ...(wanted.length && {
           copies: wanted.map(({ shift: later, subject, layer }) => ({

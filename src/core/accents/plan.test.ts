@@ -757,6 +757,73 @@ describe('a bed that is pinned', () => {
   });
 });
 
+describe('what is pinned to a box', () => {
+  // A quarter turn and twice the size within its first half second.
+  const track = [1, 1.5].map((t) => ({ t, x: 0.5 + (t - 1) / 5, y: 0.5, turn: (t - 1) * Math.PI, scale: 2 * t - 1 }));
+  const pin = { source: 'one', at: 1, track };
+  const aspect = twoClips().settings.width / twoClips().settings.height;
+
+  it('turns and grows about it: regions, and what lies over', () => {
+    const region = {
+      id: 'r',
+      kind: 'box',
+      combine: 'add',
+      invert: false,
+      params: { x: 10, y: 0, w: 20, h: 30 },
+    } as const;
+    const over: Accent = {
+      ...punchAccent('o'),
+      lead: 0,
+      effects: [
+        {
+          id: 'e',
+          effect: 'layer',
+          version: 1,
+          on: true,
+          params: { opacity: 100, x: 10, size: 50 },
+          source: 'two',
+          region: [region],
+        },
+      ],
+    };
+    const bed: Bed = {
+      id: 'b',
+      accent: 'o',
+      on: true,
+      stretch: { kind: 'all' },
+      above: false,
+      intensity: 1,
+      seed: 1,
+      pin,
+    };
+    const at = (frame: number) => planOf({ ...twoClips(), accents: [over], beds: [bed] }).at(frame).passes[0]!;
+    const [start, later] = [at(0), at(15)];
+    const [box] = later.mask!;
+    // Ten hundredths right of the middle have become twenty below it.
+    expect(start.mask![0]!.box).toEqual([0.1, 0, 0.1, 0.15].map((v) => expect.closeTo(v, 6) as number));
+    expect(box!.box).toEqual([0.1 * aspect, 0.2, 0.2, 0.3].map((v) => expect.closeTo(v, 6) as number));
+    expect(box!.form.slice(1, 3)).toEqual([expect.closeTo(0, 6), expect.closeTo(1, 6)]);
+    expect(start.uniforms['place']).toEqual([0.1, 0, 2, 0].map((v) => expect.closeTo(v, 6) as number));
+    expect(later.uniforms['place']).toEqual([0.1 * aspect, 0.2, 1, 0].map((v) => expect.closeTo(v, 6) as number));
+    expect(later.uniforms['turn']).toEqual([expect.closeTo(0, 6), expect.closeTo(1, 6)]);
+  });
+
+  it('turns and grows with it: titles, which a pass lays over then', () => {
+    const title = { ...DEFAULT_TITLE, id: 't', text: 'Bolt', over: 0, x: 10, y: 0, pin };
+    const { passes, titles } = planOf({ ...twoClips(), titles: [title] }).at(15);
+    expect(passes.map(({ effect }) => effect)).toEqual(['matted']);
+    const [drawn] = titles;
+    expect(drawn).toMatchObject({ laid: true, x: expect.closeTo(0.1 * aspect, 6), y: expect.closeTo(0.2, 6) });
+    expect(drawn!.size).toBeCloseTo((2 * DEFAULT_TITLE.size) / 100, 6);
+    // Its own place is where it is turned about.
+    const [ox, oy] = passes[0]!.uniforms['place'] as number[];
+    const [c, s] = passes[0]!.uniforms['turn'] as number[];
+    const [dx, dy] = [drawn!.x - ox!, drawn!.y - oy!];
+    expect(c! * dx + s! * dy).toBeCloseTo(drawn!.x, 6);
+    expect(c! * dy - s! * dx).toBeCloseTo(drawn!.y, 6);
+  });
+});
+
 describe('a title that comes and goes by accents', () => {
   const of = (frame: number, change: object = {}) =>
     planOf({

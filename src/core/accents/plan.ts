@@ -28,6 +28,8 @@ import { sectionStarts } from '../timeline/sections.ts';
 import { joinAt, joinsOf } from '../timeline/joins.ts';
 import type { ClipSpan, MediaIndex, Timeline } from '../timeline/timeline.ts';
 import { rampedTimeline } from './ramps.ts';
+import { applied, type Similarity } from '../base/similarity.ts';
+import { turns } from '../timeline/pins.ts';
 import { titlePlanner, type PlannedTitle, type TitleOnFrame } from './titles.ts';
 
 export type { PlannedPicture } from './layers.ts';
@@ -195,6 +197,9 @@ function placedBeds(
   });
 }
 
+/** Height of a line that grows with what it is pinned to, frame heights, at the most. */
+const MOST_TITLE = 4;
+
 export function planner(montage: Montage, media: MediaIndex, effects: EffectRegistry): Planner {
   const line = rampedTimeline(montage, media);
   const shown = once(() => carriers(montage, line));
@@ -238,11 +243,13 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       ? titlePlanner(montage.titles, shown(), line, (stretch) => stretchesOf(stretch, shown(), line))
       : () => [],
   );
-  /** A title where what it is pinned to has gone. */
+  /** A title where what it is pinned to has taken it. */
   const pinned = ({ title: { pin }, drawn }: TitleOnFrame, frame: number): PlannedTitle => {
-    if (!pin) return drawn;
-    const [dx, dy] = goneWith(pin, frame);
-    return { ...drawn, x: drawn.x + dx, y: drawn.y + dy };
+    const gone = pin && goneWith(pin, frame);
+    if (!gone) return drawn;
+    const [scale, turn] = [Math.hypot(gone.c, gone.s), Math.atan2(gone.s, gone.c)];
+    const size = Math.min(MOST_TITLE, drawn.size * scale);
+    return { ...drawn, ...applied(gone, drawn), size, ...(turns(pin) && { turn, laid: true }) };
   };
   const accents = new Map(montage.accents.map((accent) => [accent.id, once(() => prepare(accent, clock))]));
   /** What a title's own accents do to it: on its hit or from its first frame on, and up to its last. Its places are theirs. */
@@ -254,7 +261,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
     const by = (id: string | undefined, hitOf: (accent: PreparedAccent) => number): readonly Pass[] => {
       const accent = id === undefined ? undefined : accents.get(id)?.();
       if (!accent) return [];
-      const gone = (): readonly [number, number] => [x, y];
+      const gone = (): Similarity => ({ c: 1, s: 0, x, y });
       const seed = hash(accent.accent.seed, n);
       const place = { intensity: 1, seed, fps: line.fps, mirror: false, run: SINGLE_RUN, gone };
       return accentPasses(accent, frame - hitOf(accent), place, effects).passes;

@@ -1,4 +1,5 @@
 /** Regions: where in the picture an effect acts. Lengths in % of the frame height, the middle is 0, 0. */
+import { applied, type Similarity } from '../base/similarity.ts';
 import {
   COMBINE,
   SHAPE_KINDS,
@@ -103,12 +104,14 @@ export function outline(points: readonly PathPoint[]): number[] {
 
 /**
  * Resolves a region at a frame. Paths with fewer than three points cover nothing.
- * @param from where shapes count from, those that follow the focus and others, frame heights from the middle
+ * @param focus where shapes count from that follow the focus, frame heights from the middle
+ * @param gone how all of them have gone, turned and grown
  */
 export function maskAt(
   region: readonly RegionShape[],
   age: number,
-  from: (byFocus: boolean) => readonly [number, number] = () => [0, 0],
+  focus: readonly [number, number] = [0, 0],
+  gone: Similarity | null = null,
   resolve: (envelope: Envelope) => Envelope = (e) => e,
 ): Mask {
   return region.slice(0, MOST_SHAPES).map((shape, index) => {
@@ -121,11 +124,13 @@ export function maskAt(
       );
     };
     const soft = (name: ShapeParam): number => Math.max(LEAST_SOFT, value(name));
-    const turn = (value('turn') * Math.PI) / 180;
+    const scale = gone ? Math.hypot(gone.c, gone.s) : 1;
+    const turn = (value('turn') * Math.PI) / 180 + (gone ? Math.atan2(gone.s, gone.c) : 0);
     const one = soft('soft');
-    const [x, y] = from(shape.focus ?? false);
+    const own = { x: value('x') + (shape.focus ? focus[0] : 0), y: value('y') + (shape.focus ? focus[1] : 0) };
+    const { x, y } = gone ? applied(gone, own) : own;
     return {
-      box: [value('x') + x, value('y') + y, value('w') / 2, value('h') / 2],
+      box: [x, y, (scale * value('w')) / 2, (scale * value('h')) / 2],
       soft:
         shape.kind === 'band'
           ? [soft('softLeft'), soft('softRight'), soft('softTop'), soft('softBottom')]
@@ -136,7 +141,7 @@ export function maskAt(
         Math.sin(turn),
         (index === 0 ? 0 : COMBINE.indexOf(shape.combine)) + (shape.invert ? 4 : 0),
       ],
-      outline: shape.kind === 'path' ? outline(pathAt(shape.path ?? [], age)) : [],
+      outline: shape.kind === 'path' ? outline(pathAt(shape.path ?? [], age)).map((at) => scale * at) : [],
     };
   });
 }

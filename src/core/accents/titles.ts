@@ -18,6 +18,8 @@ export interface PlannedTitle extends Pick<
   readonly y: number;
   /** 0-1, more than 0. */
   readonly opacity: number;
+  /** Radians clockwise about its place; only of one that a pass lays over. */
+  readonly turn?: number;
   /** A pass lays it over: it is not to be drawn at the end. */
   readonly laid?: true;
 }

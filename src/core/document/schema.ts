@@ -788,11 +788,19 @@ const MONTAGE = {
     seed: seed(),
     pin: optional(ref('Pin')),
   }),
+  PinPlace: object({
+    t: sourceTime(),
+    x: number(-4, 5),
+    y: number(-4, 5),
+    turn: optional(number(-1000, 1000, 'Radians clockwise, against the first of them that was followed.')),
+    scale: optional(number(0.001, 1000, 'Its size against that.')),
+    sure: optional(number(0, 1)),
+  }),
   Pin: object(
     {
       source: id(),
       at: sourceTime(),
-      track: array(object({ t: sourceTime(), x: number(-4, 5), y: number(-4, 5), sure: optional(number(0, 1)) }), {
+      track: array(ref('PinPlace'), {
         minItems: 1,
         maxItems: LIMITS.trackPoints,
         description: 'Where, and how surely, that was found, shares of the upright picture; ascending.',

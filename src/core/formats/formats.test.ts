@@ -1,4 +1,6 @@
 import { readFileSync } from 'node:fs';
+import { setFlagsFromString } from 'node:v8';
+import { runInNewContext } from 'node:vm';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { HIT_KINDS } from '../document/types.ts';
@@ -9,6 +11,12 @@ import { secondsIn } from './marks.ts';
 
 const RATE = { num: 30, den: 1 };
 const NTSC = { num: 30000, den: 1001 };
+/** Megabytes that are held once what is not is let go. */
+function memory(): number {
+  setFlagsFromString('--expose-gc');
+  (runInNewContext('gc') as () => void)();
+  return process.memoryUsage().heapUsed / 2 ** 20;
+}
 const format = (id: string) => MARKS_FORMATS.find((one) => one.id === id)!;
 
 describe('every format of marks', () => {
@@ -53,26 +61,26 @@ describe('every format of marks', () => {
   // AKMEON_MUTATIONS=1000000 looks for longer.
   const mutations = Number(process.env['AKMEON_MUTATIONS'] ?? 20_000);
   it('no mutated file brings an error that is not told, or takes long', { timeout: 60_000 + mutations * 5 }, () => {
-    const texts = MARKS_FORMATS.map((one) =>
-      one.write(
-        [
-          { t: 1, kind: 'shot' },
-          { t: 2.5, name: 'x' },
-          { t: 9, end: 10 },
-        ],
-        NTSC,
-        'M',
-      ),
-    );
+    const marks: Mark[] = [
+      { t: 1, kind: 'shot' },
+      { t: 2.5, name: 'x' },
+      { t: 9, end: 10 },
+    ];
+    const clips = [0, 1].map((i) => ({ name: `clip ${i}.mp4`, in: i, out: i + 2 }));
+    const readers = [
+      ...MARKS_FORMATS.map((one) => ({ read: one.read, text: one.write(marks, NTSC, 'M') })),
+      ...ROW_FORMATS.map((one) => ({ read: one.read, text: one.write(clips, NTSC, 'R') })),
+    ];
     let state = 7;
     const next = (most: number): number => {
       state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
       return state % most;
     };
     let longest = 0;
+    const level = memory();
     for (let round = 0; round < mutations; round++) {
-      const which = round % texts.length;
-      const letters = [...texts[which]!];
+      const { read, text: whole } = readers[round % readers.length]!;
+      const letters = [...whole];
       for (let n = 0; n <= next(4); n++) {
         const at = next(letters.length);
         if (next(3) === 0) letters.splice(at, next(20));
@@ -81,7 +89,7 @@ describe('every format of marks', () => {
       const text = letters.join('');
       const began = performance.now();
       try {
-        MARKS_FORMATS[which]!.read(text, NTSC);
+        read(text, NTSC);
       } catch (error) {
         if (!(error instanceof MarksError)) throw new Error(`mutation ${round} of seed 7: ${text}`, { cause: error });
       }
@@ -89,6 +97,7 @@ describe('every format of marks', () => {
     }
     // A second on a machine that does nothing else.
     expect(longest).toBeLessThan(3000);
+    expect(memory() - level).toBeLessThan(64);
   });
 });
 

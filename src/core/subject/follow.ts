@@ -1,8 +1,8 @@
 /**
  * Follows an outline through a picture: points all over what it holds are followed one by one, and the outline moves,
- * turns and grows with those that agree (least squares of a similarity; S. Umeyama, "Least-squares estimation of
- * transformation parameters between two point patterns", IEEE Trans. PAMI 13 (4), 1991).
+ * turns and grows with those that agree, in the least squares.
  */
+import { applied, fitted, type Similarity } from '../base/similarity.ts';
 import type { Point } from '../document/types.ts';
 import type { Grey } from '../finding/focus/grey.ts';
 import { PointTracker } from '../finding/focus/track.ts';
@@ -14,37 +14,6 @@ const FEWEST = 3;
 const AGREE = 0.4;
 /** Off by so many shares of the picture's height, a point does not agree. */
 const OFF = 0.008;
-
-export interface Similarity {
-  /** Scale times cosine and sine of the turn. */
-  readonly c: number;
-  readonly s: number;
-  readonly x: number;
-  readonly y: number;
-}
-
-export const applied = ({ c, s, x, y }: Similarity, p: Point): Point => ({
-  x: c * p.x - s * p.y + x,
-  y: s * p.x + c * p.y + y,
-});
-
-/** The similarity that brings points nearest to others, in the least squares. */
-export function fitted(from: readonly Point[], to: readonly Point[]): Similarity {
-  const mean = (list: readonly Point[]): Point => ({
-    x: list.reduce((sum, p) => sum + p.x, 0) / list.length,
-    y: list.reduce((sum, p) => sum + p.y, 0) / list.length,
-  });
-  const [a, b] = [mean(from), mean(to)];
-  let [dot, cross, norm] = [0, 0, 0];
-  from.forEach((p, i) => {
-    const [px, py, qx, qy] = [p.x - a.x, p.y - a.y, to[i]!.x - b.x, to[i]!.y - b.y];
-    dot += px * qx + py * qy;
-    cross += px * qy - py * qx;
-    norm += px * px + py * py;
-  });
-  const [c, s] = norm > 1e-12 ? [dot / norm, cross / norm] : [1, 0];
-  return { c, s, x: b.x - c * a.x + s * a.y, y: b.y - s * a.x - c * a.y };
-}
 
 const inside = (points: readonly Point[], { x, y }: Point): boolean => {
   let odd = false;
@@ -76,8 +45,11 @@ export class OutlineTracker {
 
   private readonly aspect: number;
 
-  /** How the outline has moved since its first frame, of places in picture heights; null: it is lost. */
-  next(frame: Grey): Similarity | null {
+  /**
+   * How the outline has moved since its first frame, of places in picture heights, and which share of its points agrees, 0-1;
+   * null: it is lost.
+   */
+  next(frame: Grey): (Similarity & { readonly sure: number }) | null {
     const found = this.trackers.flatMap(({ from, tracker }) => {
       const to = tracker.next(frame);
       return to ? [{ from, tracker, to: { x: to.x * this.aspect, y: to.y } }] : [];
@@ -98,7 +70,8 @@ export class OutlineTracker {
     for (;;) {
       const similarity = fit();
       const worst = agreeing.reduce((a, b) => (off(similarity, a) >= off(similarity, b) ? a : b));
-      if (off(similarity, worst) <= OFF) return agreeing.length >= AGREE * this.count ? similarity : null;
+      if (off(similarity, worst) <= OFF)
+        return agreeing.length >= AGREE * this.count ? { ...similarity, sure: agreeing.length / this.count } : null;
       agreeing = agreeing.filter((one) => one !== worst);
       if (agreeing.length < Math.max(FEWEST, AGREE * this.count)) return null;
     }

@@ -6,7 +6,8 @@ import type { Grey } from '../finding/focus/grey.ts';
 import { cleans } from '../accents/layers.ts';
 import { cleaned } from './clean.ts';
 import { withoutSubject } from './fill.ts';
-import { applied, fitted, OutlineTracker } from './follow.ts';
+import { applied, fitted } from '../base/similarity.ts';
+import { OutlineTracker } from './follow.ts';
 import { edged, filled, matteOf, mattePicture, reshaped, subjectPathAt, type Frame } from './matte.ts';
 
 const [W, H] = [64, 36];

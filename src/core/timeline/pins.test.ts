@@ -53,6 +53,51 @@ describe('a pin that is set right', () => {
     ).toBeCloseTo(0.9, 9);
   });
 
+  it('goes on with its turn and size from what they were', () => {
+    const turning = (
+      from: number,
+      to: number,
+      turn: (t: number) => number,
+      scale: (t: number) => number,
+    ): Pin['track'] =>
+      way(from, to, () => 0.5).map((place) => ({ ...place, turn: turn(place.t), scale: scale(place.t) }));
+    const old: Pin = {
+      ...pin,
+      track: turning(
+        10,
+        20,
+        (t) => (t - 10) / 10,
+        (t) => 1 + (t - 10) / 10,
+      ),
+    };
+    // Counted anew from where it was set right.
+    const right = mended(
+      old,
+      20,
+      turning(
+        10,
+        30,
+        (t) => (t - 20) / 5,
+        (t) => 1 + (t - 20) / 20,
+      ),
+    );
+    expect(pinAt(right, 10)).toMatchObject({ turn: 0, scale: 1 });
+    expect(pinAt(right, 20)).toMatchObject({ turn: 1, scale: 2 });
+    expect(pinAt(right, 30).turn).toBeCloseTo(3, 9);
+    expect(pinAt(right, 30).scale).toBeCloseTo(3, 9);
+    // A place alone, after a box: it stands as it was turned.
+    expect(
+      pinAt(
+        mended(
+          old,
+          20,
+          way(20, 30, () => 0.9),
+        ),
+        30,
+      ),
+    ).toMatchObject({ x: 0.9, turn: 1, scale: 2 });
+  });
+
   it('keeps no more than a document may hold', () => {
     const long = mended(
       { ...pin, track: way(0, 9000, () => 0.1) },

@@ -113,8 +113,16 @@ export const layer: EffectSpec = {
       place: 'y',
       doc: 'Its middle below the middle, in % of the frame height.',
     },
-    size: { label: 'Size', unit: '%', min: 1, max: 800, default: 100, doc: 'Size against the one it lies in.' },
-    turn: angleOf('By which it is turned, clockwise.'),
+    size: {
+      label: 'Size',
+      unit: '%',
+      min: 1,
+      max: 800,
+      default: 100,
+      pinned: 'size',
+      doc: 'Size against the one it lies in.',
+    },
+    turn: { ...angleOf('By which it is turned, clockwise.'), pinned: 'turn' },
     black: portion('Clear black', 'Brightness up to which it fades out: its black is nothing.'),
     speed: {
       label: 'Speed',

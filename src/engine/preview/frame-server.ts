@@ -14,7 +14,8 @@ import { momentOf } from '../../core/accents/layers.ts';
 import type { PlannedTitle } from '../../core/accents/titles.ts';
 import { mixOf } from '../../core/sound/sound-plan.ts';
 import type { Luma } from '../../core/motion/field.ts';
-import { applied, OutlineTracker } from '../../core/subject/follow.ts';
+import { applied } from '../../core/base/similarity.ts';
+import { OutlineTracker } from '../../core/subject/follow.ts';
 import { BRIDGED, MatteCarrier, SURE } from '../../core/subject/carry.ts';
 import { cleaned } from '../../core/subject/clean.ts';
 import { withoutSubject } from '../../core/subject/fill.ts';
@@ -108,6 +109,13 @@ const LOST = 4000;
 /** Bytes of kept frames for each open source, and how many sources stay open: 1 GB at the most. */
 const FRAME_BUDGET = 256 << 20;
 const MOST_OPEN = 4;
+
+/** Where an outline is on a frame, and which share of what was followed in it agrees, 0-1. */
+interface FollowedOutline {
+  readonly frame: number;
+  readonly points: readonly Point[];
+  readonly sure: number;
+}
 
 /** Is told which share is done; where it answers false, the work ends with what was found so far. */
 export type Going = (share: number) => boolean | Promise<boolean>;
@@ -551,11 +559,11 @@ export class FrameServer {
     outline: readonly Point[],
     to: number,
     going?: Going,
-  ): Promise<{ readonly frame: number; readonly points: readonly Point[] }[]> {
+  ): Promise<FollowedOutline[]> {
     const start = await this.grey(source, frame, TRACK_SIDE);
     const tracker = new OutlineTracker(start, outline);
     const aspect = start.width / start.height;
-    const found: { frame: number; points: readonly Point[] }[] = [];
+    const found: FollowedOutline[] = [];
     const step = to < frame ? -1 : 1;
     for (let at = frame + step; step > 0 ? at <= to : at >= to; at += step) {
       const moved = tracker.next(await this.grey(source, at, TRACK_SIDE));
@@ -564,7 +572,7 @@ export class FrameServer {
         const { x, y } = applied(moved, { x: p.x * aspect, y: p.y });
         return { x: x / aspect, y };
       };
-      found.push({ frame: at, points: outline.map(place) });
+      found.push({ frame: at, points: outline.map(place), sure: moved.sure });
       if ((await going?.(Math.abs(at - frame) / Math.max(1, Math.abs(to - frame)))) === false) break;
     }
     return found;
