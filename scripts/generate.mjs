@@ -16,7 +16,7 @@ export async function generate() {
 }
 
 async function validators() {
-  const bundled = await build({
+  const declared = await build({
     entryPoints: [at('src/core/document/schema.ts').pathname],
     bundle: true,
     write: false,
@@ -24,26 +24,30 @@ async function validators() {
     platform: 'node',
   });
   const { schemas } = await import(
-    `data:text/javascript;base64,${Buffer.from(bundled.outputFiles[0].contents).toString('base64')}`
+    `data:text/javascript;base64,${Buffer.from(declared.outputFiles[0].contents).toString('base64')}`
   );
   await mkdir(at('src/core/document/generated/'), { recursive: true });
   await mkdir(at('docs/schema/'), { recursive: true });
-  for (const { name, schema } of schemas()) {
+  const files = schemas();
+  for (const { name, schema } of files)
     await writeFile(at(`docs/schema/${name}.schema.json`), `${JSON.stringify(schema, null, 1)}\n`);
-    const ajv = new Ajv({
-      code: { source: true, esm: true },
-      allErrors: false,
-      strictTypes: false,
-      allowUnionTypes: true,
-      inlineRefs: false,
-    });
-    await writeValidator(name, standalone(ajv, ajv.compile(schema)));
-  }
-}
-
-async function writeValidator(name, code) {
+  const ajv = new Ajv({
+    code: { source: true, esm: true },
+    allErrors: false,
+    strictTypes: false,
+    allowUnionTypes: true,
+    inlineRefs: false,
+  });
+  // What several files hold is checked by the same functions.
+  const all = Object.assign({}, ...files.map(({ schema }) => schema.definitions));
+  const roots = files.map(({ name, schema: { $id: _id, $schema: _schema, definitions: _definitions, ...root } }) => [
+    `file-${name}`,
+    root,
+  ]);
+  ajv.addSchema({ $id: 'files', definitions: { ...all, ...Object.fromEntries(roots) } });
+  const exported = files.map(({ name }) => [name, `files#/definitions/file-${name}`]);
   const bundled = await build({
-    stdin: { contents: code, resolveDir: at('').pathname },
+    stdin: { contents: standalone(ajv, Object.fromEntries(exported)), resolveDir: at('').pathname },
     bundle: true,
     write: false,
     format: 'esm',
@@ -51,10 +55,11 @@ async function writeValidator(name, code) {
     mainFields: ['module', 'main'],
   });
   const folder = at('src/core/document/generated/');
-  await writeFile(new URL(`validate-${name}.js`, folder), bundled.outputFiles[0].text);
+  await writeFile(new URL('validators.js', folder), bundled.outputFiles[0].text);
   await writeFile(
-    new URL(`validate-${name}.d.ts`, folder),
-    'interface Validator { (data: unknown): boolean; errors?: { instancePath: string; message?: string }[] | null }\ndeclare const validate: Validator;\nexport default validate;\n',
+    new URL('validators.d.ts', folder),
+    'interface Validator { (data: unknown): boolean; errors?: { instancePath: string; message?: string }[] | null }\n' +
+      files.map(({ name }) => `export const ${name}: Validator;\n`).join(''),
   );
 }
 

@@ -2,7 +2,7 @@
 import { ACCENT_VERSION, type Accent, type AccentFile } from './types.ts';
 import { aligned, checkStacks, inOrder } from './accent-form.ts';
 import { readDocument, type Migrations } from './document.ts';
-import validate from './generated/validate-accent.js';
+import { accent as validate } from './generated/validators.js';
 
 const ACCENT_MIGRATIONS: Migrations = {
   1: (document) => ({

@@ -4,7 +4,7 @@ import { MONTAGE_VERSION, DEFAULT_ACCENT, DEFAULT_RULE, DEFAULT_GRID } from './t
 import { aligned, checkStacks, inOrder } from './accent-form.ts';
 import { LIMITS } from './limits.ts';
 import { FormatError, readDocument, type Migrations } from './document.ts';
-import validate from './generated/validate-akmeon.js';
+import { akmeon as validate } from './generated/validators.js';
 
 /** A list of an old document, empty where there is none. */
 const listOf = (document: Record<string, unknown>, name: string): Record<string, unknown>[] =>
