@@ -59,7 +59,8 @@ export interface Lender {
  */
 export async function lend(address: string, recordings: ReadonlyMap<string, string>, out: string): Promise<Lender> {
   const at = /^([\w.-]+):(\d{1,5})$/.exec(address);
-  if (!at || Number(at[2]) > 65_535)
+  // Others cannot fetch from an address that stands for all.
+  if (!at || Number(at[2]) > 65_535 || at[1] === '0.0.0.0')
     throw new Exit(2, `--lend takes an address of this machine and a port, not "${address}"`);
   const token = randomBytes(24).toString('hex');
   const server = createServer(lendingApp(token, recordings, out));

@@ -193,7 +193,8 @@ describe('a batch over a queue', () => {
     await expect.poll(async () => (await readdir(out)).some((name) => name.endsWith('.part'))).toBe(false);
     expect(await readFile(join(out, 'a.mp4'), 'utf8')).toBe('film');
     lender.close();
-    await expect(lend('nowhere', new Map(), out)).rejects.toThrow(/--lend takes an address/);
+    for (const address of ['nowhere', '127.0.0.1:99999', '0.0.0.0:7800'])
+      await expect(lend(address, new Map(), out)).rejects.toThrow(/--lend takes an address/);
     await expect(lend('192.0.2.1:1', new Map(), out)).rejects.toThrow(/cannot be listened at/);
   });
 
