@@ -1,6 +1,8 @@
 /** How near brushed mattes come to known ones: strokes as a hand would draw them, made from the truth. */
 import { MatteCarrier, SURE } from '../../src/core/subject/carry.ts';
 import { grown } from '../../src/core/subject/grow.ts';
+import { enlarged, type Frame } from '../../src/core/subject/matte.ts';
+import { toBytes } from '../../src/core/subject/pieces.ts';
 import { overlap, signedDistance, workingOf, type Working } from '../../src/core/subject/working.ts';
 import { SCENE_FRAMES, SCENES, sceneFrame, type SceneName } from '../../src/core/testkit/scenes.ts';
 
@@ -17,24 +19,6 @@ const small = (truth: Float32Array): Float32Array => {
         4;
   return out;
 };
-const large = (mask: Float32Array): Float32Array => {
-  const out = new Float32Array(640 * 360);
-  for (let y = 0; y < 360; y++)
-    for (let x = 0; x < 640; x++) {
-      const [sx, sy] = [
-        Math.min(318.999, Math.max(0, (x + 0.5) / 2 - 0.5)),
-        Math.min(178.999, Math.max(0, (y + 0.5) / 2 - 0.5)),
-      ];
-      const [i, j] = [Math.floor(sx), Math.floor(sy)];
-      const [fx, fy] = [sx - i, sy - j];
-      const at = j * 320 + i;
-      out[y * 640 + x] =
-        (mask[at]! * (1 - fx) + mask[at + 1]! * fx) * (1 - fy) +
-        (mask[at + 320]! * (1 - fx) + mask[at + 321]! * fx) * fy;
-    }
-  return out;
-};
-
 /** Strokes along the middle of the subject and round about it. */
 function strokes(truth: Float32Array): Int8Array {
   const seeds = new Int8Array(320 * 180);
@@ -67,16 +51,19 @@ const names = (process.argv.slice(2).filter((a) => a in SCENES) as SceneName[]).
   : (Object.keys(SCENES) as SceneName[]);
 const verbose = process.argv.includes('-v');
 for (const name of names) {
+  const whole: Frame[] = [];
   const frames: Working[] = [];
   const truths: Float32Array[] = [];
   const smalls: Float32Array[] = [];
   for (let f = 0; f < SCENE_FRAMES; f++) {
     const { frame, truth } = sceneFrame(name, f);
+    whole.push(frame);
     frames.push(workingOf(frame));
     truths.push(truth);
     smalls.push(small(truth));
   }
-  const iou = (mask: Float32Array, f: number): number => overlap(large(mask), truths[f]!);
+  const iou = (mask: Float32Array, f: number): number =>
+    overlap(enlarged({ width: 320, height: 180, values: toBytes(mask) }, whole[f]!), truths[f]!);
   const others = (f: number): Working[] => [f - 6, f + 6].flatMap((k) => frames[k] ?? []);
   const began = performance.now();
   const first = grown(frames[0]!, strokes(smalls[0]!), null, others(0));

@@ -6,6 +6,7 @@ import { outline } from '../accents/region.ts';
 import { fromLinear, lumaOf, yuvCoefficients, type YuvColour } from '../base/colour.ts';
 import { lowerBound } from '../base/search.ts';
 import { matteNear } from './pieces.ts';
+import { refined } from './refine.ts';
 import type { Point, Source, Subject, SubjectKey, SubjectPath } from '../document/types.ts';
 
 /** A frame as it was decoded: I420 without gaps. */
@@ -236,8 +237,18 @@ export function boxOf(
   return { left, top, w: Math.min(width, right + margin + 1) - left, h: Math.min(height, bottom + margin + 1) - top };
 }
 
-/** A kept matte at a frame's size: between its pixels evenly, its edge about as wide as before in the frame's pixels. */
-function enlarged(of: NonNullable<ReturnType<typeof matteNear>>, width: number, height: number): Float32Array {
+/** Times larger from which on an edge is looked for in the frame itself. */
+const REFINED = 1.5;
+
+/**
+ * A kept matte at a frame's size: between its pixels evenly, its edge about as wide as before in the frame's pixels, and
+ * there where the frame has one.
+ */
+export function enlarged(
+  of: { readonly width: number; readonly height: number; readonly values: Uint8Array },
+  frame: Frame,
+): Float32Array {
+  const { width, height } = frame;
   const mask = new Float32Array(width * height);
   const [kx, ky] = [of.width / width, of.height / height];
   const steep = Math.max(1, 1 / Math.max(kx, ky));
@@ -261,6 +272,7 @@ function enlarged(of: NonNullable<ReturnType<typeof matteNear>>, width: number, 
       mask[i] = Math.min(1, Math.max(0, 0.5 + steep * (value - 0.5)));
     }
   }
+  if (steep >= REFINED) refined(mask, frame, Math.max(2, Math.round(steep / 2)));
   return mask;
 }
 
@@ -273,7 +285,7 @@ export function matteOf(subject: Subject, frame: Frame, t: number, rotation: Rot
   const mask = subject.key ? keyed(frame, subject.key) : new Float32Array(width * height);
   const kept = subject.brushed && matteNear(subject.brushed.pieces, t);
   if (kept) {
-    const brushed = enlarged(kept, width, height);
+    const brushed = enlarged(kept, frame);
     for (let i = 0; i < mask.length; i++) mask[i] = Math.max(mask[i]!, brushed[i]!);
   }
   for (const path of subject.paths) {
