@@ -89,12 +89,10 @@ async function fetched(url: string, path: string): Promise<boolean> {
 
 async function brought(path: string, url: string): Promise<void> {
   const { size } = await stat(path);
-  const response = await fetch(url, {
-    method: 'PUT',
-    headers: { 'Content-Length': String(size) },
-    body: Readable.toWeb(createReadStream(path)) as ReadableStream,
-    duplex: 'half',
-  });
+  const headers = { 'Content-Length': String(size) };
+  const body = Readable.toWeb(createReadStream(path)) as ReadableStream;
+  // A body that is sent as it is read needs `duplex`, which the types of the browser's fetch do not know.
+  const response = await fetch(url, { method: 'PUT', headers, body, duplex: 'half' } as RequestInit);
   if (response.status === 507) throw new Error('the disk of the lender is full');
   if (!response.ok) throw new Error(`the lender answers ${response.status}`);
 }

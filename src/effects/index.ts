@@ -97,7 +97,19 @@ export const EFFECTS: EffectRegistry = new Map(EFFECT_LIST.map((effect) => [effe
 
 /** Kernels that effects are drawn with, their own ones included. */
 export const KERNELS: ReadonlyMap<string, Kernel> = new Map(
-  [...EFFECT_LIST.filter((e) => e.glsl), adapted, smear, shrink, gauss, flow, bright, lit, backdrop, rim, overlay, matted, laid].map(
-    (kernel) => [kernel.id, kernel],
-  ),
+  [
+    ...EFFECT_LIST.filter((e) => e.glsl),
+    adapted,
+    smear,
+    shrink,
+    gauss,
+    flow,
+    bright,
+    lit,
+    backdrop,
+    rim,
+    overlay,
+    matted,
+    laid,
+  ].map((kernel) => [kernel.id, kernel]),
 );

@@ -726,7 +726,7 @@ describe('a bed that is pinned', () => {
         version: 1,
         on: true,
         params: { zoom: 150, ...params },
-        region: [{ kind: 'ellipse', combine: 'add', invert: false, params: { x: 10, y: 0 } }],
+        region: [{ id: 'r', kind: 'ellipse', combine: 'add', invert: false, params: { x: 10, y: 0 } }],
       },
     ],
   });
