@@ -32,6 +32,11 @@ const WHERE_NAMES: Record<(typeof WHERES)[number], string> = {
   clip: 'on one clip',
   sections: 'in each section',
 };
+/** What fields stand for, for those who ask. */
+const FIELDS_SAID =
+  '{n} and {of}: which hit of how many. {name}: what it is called. {nth}: which of these. {score}: hits so far, ' +
+  '{score:kick} kicks. {game}: the name of the profile. {time} of the montage, {up} and {down}: clocks, in a form as ' +
+  '{up:mm:ss:ff} with minutes, seconds, frames, or hundredths as cc. {kind}, {frame}.';
 const WEIGHTS = ['400', '600', '700', '900'] as const;
 
 /** A title in a typeface that ships, or in one of the montage's own by its id. */
@@ -124,7 +129,7 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
           className="field min-h-12 min-w-0 grow py-1"
           aria-label={`Text of title ${at + 1}`}
           maxLength={LIMITS.titleText}
-          title="{n} and {of}: which hit of how many. {kind}: its kind. {time}: of the montage. {up}, {down}: a clock. {frame}"
+          title={FIELDS_SAID}
           value={title.text}
           onChange={(event) => set({ text: event.currentTarget.value }, 'text')}
         />
@@ -143,7 +148,7 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
             {missing.length > 8 ? ' and more' : ''}: another one of this machine draws them, or none.
           </p>
         )}
-        {['{n}', '{of}', '{kind}', '{time}', '{up}', '{down}'].map((field) => (
+        {['{n}', '{of}', '{name}', '{nth}', '{score}', '{game}', '{time}', '{up}', '{down}'].map((field) => (
           <button
             key={field}
             className="key mono px-1 py-0 text-[11px]"
@@ -248,7 +253,7 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
             onValue={(share) => set({ spacing: share / 100 }, 'spacing')}
           />
         </label>
-        {/\{(up|down)\}/.test(title.text) && number('clock times', 'pace', 0.01, 100, 0.25)}
+        {/\{(up|down)[:}]/.test(title.text) && number('clock times', 'pace', 0.01, 100, 0.25)}
         <input
           type="color"
           className="h-6 w-8 bg-transparent"

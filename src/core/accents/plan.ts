@@ -240,7 +240,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
   const joined = once(() => joinsOf(line));
   const titled = once(() =>
     montage.titles?.length
-      ? titlePlanner(montage.titles, shown(), line, (stretch) => stretchesOf(stretch, shown(), line))
+      ? titlePlanner(montage, shown(), line, (stretch) => stretchesOf(stretch, shown(), line))
       : () => [],
   );
   /** A title where what it is pinned to has taken it. */
@@ -254,7 +254,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
   const accents = new Map(montage.accents.map((accent) => [accent.id, once(() => prepare(accent, clock))]));
   /** What a title's own accents do to it: on its hit or from its first frame on, and up to its last. Its places are theirs. */
   const actingOn = (
-    { title, from, to, hit, n }: TitleOnFrame,
+    { title, from, to, at, n }: TitleOnFrame,
     { x, y }: PlannedTitle,
     frame: number,
   ): readonly Pass[] => {
@@ -266,7 +266,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       const place = { intensity: 1, seed, fps: line.fps, mirror: false, run: SINGLE_RUN, gone };
       return accentPasses(accent, frame - hitOf(accent), place, effects).passes;
     };
-    return [...by(title.comesBy, ({ before }) => hit ?? from + before), ...by(title.goesBy, ({ after }) => to - after)];
+    return [...by(title.comesBy, ({ before }) => at ?? from + before), ...by(title.goesBy, ({ after }) => to - after)];
   };
   const enlargements = new WeakMap<PlacedAccent, number>();
   const shots = new Map<number, number>();

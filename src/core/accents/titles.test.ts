@@ -7,8 +7,10 @@ import { DEFAULT_TITLE, type Montage, type Title } from '../document/types.ts';
 import { hit, twoClips } from '../testkit/montages.ts';
 import { mediaIndex } from '../timeline/timeline.ts';
 import { planner } from './plan.ts';
-import { clocked, missingLetters, type PlannedTitle } from './titles.ts';
+import { clockedBy } from './title-words.ts';
+import { missingLetters, type PlannedTitle } from './titles.ts';
 
+const FAMILY = { name: '', kind: 'shot', state: 'kept', members: [], examples: [], more: null } as const;
 const TITLE: Title = { ...DEFAULT_TITLE, id: 't', text: 'Hit {n} of {of}' };
 const montage = (change: Partial<Title>, hits = [1.2, 1.5, 1.9]): Montage =>
   decideAll(
@@ -71,8 +73,47 @@ describe('a title', () => {
     expect(words('{up}', 45)).toBe('0:01.50');
     expect(words('{down}', 45)).toBe('0:00.50');
     expect(words('{kind} {what} {', 3)).toBe(' {what} {');
-    expect(clocked(75.256)).toBe('1:15.26');
-    expect(clocked(-1)).toBe('0:00.00');
+    expect(words('{up:s} {down:ss.cc} {time:ff}', 45)).toBe('1 00.50 45');
+  });
+
+  it('reads a clock by its form: the largest that is named takes all above it', () => {
+    const at = (seconds: number, form: string, fps = 30): string => clockedBy(seconds, fps, form);
+    expect(at(75.256, 'm:ss.cc')).toBe('1:15.26');
+    expect(at(75.256, 's.cc')).toBe('75.26');
+    expect(at(75.256, 'mm:ss')).toBe('01:15');
+    expect(at(75.5, 'mm:ss:ff')).toBe('01:15:15');
+    expect(at(75.5, 'm')).toBe('1');
+    expect(at(2, 'fff')).toBe('060');
+    expect(at(1, 'ss:ff', 30000 / 1001)).toBe('00:29');
+    expect(at(59.999, 'm:ss.cc')).toBe('1:00.00');
+    for (const odd of [-1, NaN, Infinity]) expect(at(odd, 'm:ss.cc')).toBe('0:00.00');
+  });
+
+  it('names the game, what a hit is called, which of these it is, and counts a score', () => {
+    const m = montage({ comes: 'cut', goes: 'cut', where: each, text: '{name} {nth}: {score:Bolt} of {score}' });
+    const families = [
+      { ...FAMILY, id: 'f', name: 'Bolt', members: ['h0', 'h2'] },
+      { ...FAMILY, id: 'g', members: ['h1'] },
+    ];
+    const kicked = m.hits.map((one) => (one.id === 'h1' ? { ...one, kind: 'kick' as const } : one));
+    const plans = planner({ ...m, families, hits: kicked }, mediaIndex(m.sources), EFFECTS);
+    const said = (frame: number): string | undefined => plans.at(frame).titles[0]?.text;
+    expect([6, 15, 27].map(said)).toEqual(['Bolt 1: 1 of 1', 'kick 1: 1 of 2', 'Bolt 2: 2 of 3']);
+    // Seen before its hit it counts that already.
+    const early = { ...m.titles![0]!, where: { ...each, before: 3 }, text: '{nth}' };
+    const soon = planner({ ...m, titles: [early] }, mediaIndex(m.sources), EFFECTS);
+    expect(soon.at(12).titles[0]!.text).toBe('2');
+    // Over all of it: counted up from hit to hit, of what the playhead stands in.
+    const sources = m.sources.map((one) => (one.id === 'one' ? { ...one, game: 'Harbour Siege' } : one));
+    const over = { ...m.titles![0]!, where: { kind: 'all' } as const, text: '{game}/{score}/{score:kick}' };
+    const all = planner({ ...m, sources, hits: kicked, titles: [over] }, mediaIndex(sources), EFFECTS);
+    expect([5, 6, 20, 29, 40].map((frame) => all.at(frame).titles[0]!.text)).toEqual([
+      'Harbour Siege/0/0',
+      'Harbour Siege/1/0',
+      'Harbour Siege/2/1',
+      'Harbour Siege/3/1',
+      '/3/1',
+    ]);
   });
 
   it('fades, falls, is pushed, typed or flickers as it comes and goes', () => {

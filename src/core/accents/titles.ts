@@ -2,9 +2,10 @@
 import { hash, unit } from '../base/hash.ts';
 import { lowerBound } from '../base/search.ts';
 import { isOfKind } from '../document/hits.ts';
-import type { Stretch, Title, TitleMove } from '../document/types.ts';
+import type { Montage, Stretch, Title, TitleMove } from '../document/types.ts';
 import type { Occurrence } from '../timeline/occurrences.ts';
 import type { Timeline } from '../timeline/timeline.ts';
+import { titleWords, type Said } from './title-words.ts';
 
 /** A title as it is drawn on one frame. Places and sizes in frame heights, from the middle. */
 export interface PlannedTitle extends Pick<
@@ -25,15 +26,8 @@ export interface PlannedTitle extends Pick<
 }
 
 /** One stretch that a title is seen on, output frames, both inclusive. */
-interface Seen {
+interface Seen extends Said {
   readonly title: Title;
-  readonly from: number;
-  readonly to: number;
-  /** Which of how many it is, counted from 1, and the frame and kind of the hit it is on. */
-  readonly n: number;
-  readonly of: number;
-  readonly hit: number | null;
-  readonly kind: string;
 }
 export interface TitleOnFrame extends Seen {
   readonly drawn: PlannedTitle;
@@ -45,17 +39,18 @@ const PUSH = 0.5;
 
 /** @param stretches output frames that a stretch lies on, in their order */
 export function titlePlanner(
-  titles: readonly Title[],
+  montage: Pick<Montage, 'titles' | 'families' | 'sources'>,
   shown: readonly Occurrence[],
   line: Timeline,
   stretches: (stretch: Stretch) => readonly { readonly from: number; readonly to: number }[],
 ): (frame: number) => TitleOnFrame[] {
-  const seen = titles.map((title): Seen[] => {
+  const wordsOf = titleWords(montage, shown, line);
+  const seen = (montage.titles ?? []).map((title): Seen[] => {
     const { where } = title;
     if (!title.on) return [];
     if (where.kind !== 'each') {
       const list = stretches(where).filter(({ from, to }) => to >= from);
-      return list.map(({ from, to }, i) => ({ title, from, to, n: i + 1, of: list.length, hit: null, kind: '' }));
+      return list.map(({ from, to }, i) => ({ title, from, to, n: i + 1, of: list.length, hit: null, at: null }));
     }
     const on = shown.filter(({ hit }) =>
       where.kinds.length ? where.kinds.some((kind) => isOfKind(hit, kind)) : hit.kind !== 'join',
@@ -64,7 +59,7 @@ export function titlePlanner(
       const next = on[i + 1];
       const to = Math.min(line.count - 1, frame + where.after, next ? next.frame - where.before - 1 : Infinity);
       const from = Math.max(0, frame - where.before);
-      return { title, from, to, n: i + 1, of: on.length, hit: frame, kind: hit.kind };
+      return { title, from, to, n: i + 1, of: on.length, hit, at: frame };
     });
   });
   return (frame) =>
@@ -73,19 +68,19 @@ export function titlePlanner(
       let at = lowerBound(list, frame + 1, ({ from }) => from) - 1;
       while (at >= 0 && list[at]!.to < frame) at--;
       const one = list[at];
-      const drawn = one && planned(one, frame, line);
-      return drawn ? [{ ...one, drawn }] : [];
+      const said = one && wordsOf(one.title.text, one.title.pace ?? 1, one, frame);
+      const drawn = said ? planned(one, frame, said) : null;
+      return one && drawn ? [{ ...one, drawn }] : [];
     });
 }
 
-function planned(seen: Seen, frame: number, line: Timeline): PlannedTitle | null {
+function planned(seen: Seen, frame: number, said: string): PlannedTitle | null {
   const { title, from, to } = seen;
   const over = Math.min(title.over, Math.floor((to - from + 1) / 2));
   // On its first frame it has come some way already, so that one frame of it is seen, too.
   const come = over ? Math.min(1, (frame - from + 1) / over) : 1;
   const left = over ? Math.min(1, (to - frame + 1) / over) : 1;
   const [inward, outward] = [moved(title.comes, come, frame), moved(title.goes, left, frame)];
-  const said = worded(seen, frame, line);
   const letters = Math.floor(Math.min(inward.letters, outward.letters) * said.length + 1e-9);
   const opacity = inward.opacity * outward.opacity;
   if (opacity <= 0 || letters === 0 || !said.trim()) return null;
@@ -127,30 +122,6 @@ function moved(
     case 'flicker':
       return { ...still, opacity: unit(hash(frame, 77)) < done ? 1 : 0 };
   }
-}
-
-/** Seconds as minutes, seconds and hundredths. */
-export function clocked(seconds: number): string {
-  const hundredths = Math.max(0, Math.round(seconds * 100));
-  const [m, s, h] = [Math.floor(hundredths / 6000), Math.floor(hundredths / 100) % 60, hundredths % 100];
-  return `${m}:${String(s).padStart(2, '0')}.${String(h).padStart(2, '0')}`;
-}
-
-/** A title's text with its fields; what is none of them stays as it is written. */
-function worded({ title, from, to, n, of, kind }: Seen, frame: number, line: Timeline): string {
-  if (!title.text.includes('{')) return title.text;
-  const now = line.timeOf(frame);
-  const { pace = 1 } = title;
-  const fields: Readonly<Record<string, () => string>> = {
-    n: () => String(n),
-    of: () => String(of),
-    kind: () => kind,
-    frame: () => String(frame),
-    time: () => clocked(now).slice(0, -3),
-    up: () => clocked((now - line.timeOf(from)) * pace),
-    down: () => clocked((line.timeOf(to + 1) - now) * pace),
-  };
-  return title.text.replace(/\{(\w+)\}/g, (whole, name: string) => fields[name]?.() ?? whole);
 }
 
 /** Letters that the typefaces that ship do not hold: scripts other than Latin, Greek and Cyrillic, and small pictures. */

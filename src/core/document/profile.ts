@@ -45,6 +45,7 @@ export function applyProfile(montage: Montage, source: string, profile: Profile)
       one.id === source
         ? {
             ...one,
+            game: profile.name,
             delay: profile.delay,
             tracks: one.tracks.map((role, i) => profile.tracks[i] ?? role),
             content: profile.content,

@@ -609,6 +609,7 @@ const MONTAGE = {
   Source: object({
     id: id(),
     name: text(500),
+    game: optional(Type.String({ maxLength: 200, description: 'The name of the profile that was applied to it.' })),
     role: oneOf(SOURCE_ROLES),
     fingerprint: Type.String({ pattern: '^[0-9a-f]{64}$', description: 'Hex SHA-256 of size and sampled bytes.' }),
     size: whole(0, Number.MAX_SAFE_INTEGER),
@@ -814,7 +815,9 @@ const MONTAGE = {
       on: flag(),
       text: Type.String({
         maxLength: LIMITS.titleText,
-        description: 'Lines; {n}, {of}, {kind}, {time}, {frame}, {up} and {down} stand for what they are on a frame.',
+        description:
+          'Lines; {n}, {of}, {kind}, {name}, {nth}, {score}, {game}, {time}, {frame}, {up} and {down} stand for what they ' +
+          'are on a frame; after a colon clocks have a form (m, s, c, f), the score a kind or a name.',
       }),
       font: oneOf(TITLE_FONTS),
       own: optional(Type.String({ maxLength: 64, description: "One of the montage's own typefaces, in place of it." })),
