@@ -25,13 +25,14 @@ const playhead = async (): Promise<number> =>
   Number(await page.locator('[data-playhead]').getAttribute('data-playhead'));
 
 /** Drags the middle of something by so many pixels. */
-async function drag(selector: string, by: number, modifier?: 'Alt' | 'Shift'): Promise<void> {
+async function drag(selector: string, by: number, modifier?: 'Alt' | 'Shift', pause = 0): Promise<void> {
   const box = (await page.locator(selector).first().boundingBox())!;
   const [x, y] = [box.x + Math.min(box.width / 2, 300), box.y + box.height / 2];
   if (modifier) await page.keyboard.down(modifier);
   await page.mouse.move(x, y);
   await page.mouse.down();
   await page.mouse.move(x + by / 2, y, { steps: 3 });
+  await page.waitForTimeout(pause);
   await page.mouse.move(x + by, y, { steps: 3 });
   await page.mouse.up();
   if (modifier) await page.keyboard.up(modifier);
@@ -47,6 +48,11 @@ describe('the row', () => {
     expect(after[0]![2]).toBeGreaterThan(12 - 56 * FRAME);
     expect(Math.abs((after[0]![2] as number) * 30 - Math.round((after[0]![2] as number) * 30))).toBeLessThan(1e-6);
     expect(await playhead()).toBe(Math.round((after[0]![2] as number) * 30) - 1);
+    await undo();
+    expect(await clips()).toEqual(before);
+    // A hand that rests on the way has not let go.
+    await drag('[aria-label="End of clip 1"]', -100, 'Alt', 1300);
+    expect(await clips()).toEqual(after);
     await undo();
     expect(await clips()).toEqual(before);
   });

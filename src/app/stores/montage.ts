@@ -7,8 +7,9 @@ import { addMontage, EngineError, sentence, storedMontage, storeMontage } from '
 import { notice } from './view.ts';
 
 const MOST_UNDO = 500;
-/** Milliseconds after which the next change of one control is another gesture. */
+/** Milliseconds after which the next change of one control is another gesture. A drag lasts until it is let go, however long. */
 const GESTURE = 1000;
+const DRAG = 'gesture-';
 
 const NO_HISTORY: History = { past: [], future: [] };
 
@@ -60,7 +61,7 @@ export const useMontage = create<MontageState>((set, get) => ({
       montage: next,
       past: joined ? past : [...past.slice(-MOST_UNDO), montage],
       future: [],
-      group: group === undefined ? null : { name: group, until: now + GESTURE },
+      group: group === undefined ? null : { name: group, until: group.startsWith(DRAG) ? Infinity : now + GESTURE },
     });
   },
   amend(edit) {
@@ -184,7 +185,7 @@ export const edit = (change: Edit, group?: string): void => useMontage.getState(
 
 let gestures = 0;
 /** A name for one gesture, whose edits are one step of undo. */
-export const newGesture = (): string => `gesture-${++gestures}`;
+export const newGesture = (): string => `${DRAG}${++gestures}`;
 
 /** The lock of the tab that may write a montage. */
 export const montageLock = (id: string): string => `montage ${id}`;
