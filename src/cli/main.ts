@@ -18,7 +18,8 @@ const USAGE = [
   '[--as KIND] [--copy] [--frames FROM,TO] [--sound aac|opus|none] [--renderer gpu|cpu] [--force]',
   '| akmeon batch FOLDER --out FOLDER [--accents FILE,…] [--profile FILE] [--kinds LIST] [--min-confidence 0-1]',
   '[--around BEFORE,AFTER] [--longest SECONDS] [--as KIND] [--copy] [--sound aac|opus|none] [--at-once N] [--together NAME] [--force]',
-  '[--queue redis://HOST [--lend HOST:PORT]] | akmeon worker --queue redis://HOST [--at-once N] | akmeon batch --status --queue redis://HOST',
+  '[--queue redis://HOST [--lend HOST:PORT]] | akmeon worker --queue redis://HOST [--at-once N]',
+  '| akmeon batch --status --queue redis://HOST',
 ].join(' ');
 
 /** What may be said of a recording; saying nothing is leaving it out. */

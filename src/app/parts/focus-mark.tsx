@@ -1,8 +1,8 @@
 /** The chosen hit's point of action on the picture: dragged, or set by a click. */
-import { useRef, type PointerEvent } from 'react';
-import type { Point } from '../../core/document/types.ts';
+import { useRef } from 'react';
 import { focusOnScreen, setFocusHere } from '../stores/focus.ts';
 import { useDerived } from '../stores/derived.ts';
+import { placeOnPicture } from './place-on-picture.ts';
 import { SIDEWAYS, stepKeys } from './step-keys.ts';
 import { newGesture } from '../stores/montage.ts';
 import { useView } from '../stores/view.ts';
@@ -17,11 +17,6 @@ export function FocusMark() {
   const occurrence = derived?.shown.find(({ key }) => key === chosen);
   if (!derived || !occurrence || frame < 0) return null;
   const point = focusOnScreen(derived, occurrence.hit, frame);
-  const placeOf = (event: PointerEvent): Point => {
-    const box = event.currentTarget.closest('[data-on-picture]')!.getBoundingClientRect();
-    const share = (value: number): number => Math.min(1, Math.max(0, value));
-    return { x: share((event.clientX - box.left) / box.width), y: share((event.clientY - box.top) / box.height) };
-  };
   return (
     <>
       {setting && (
@@ -30,7 +25,7 @@ export function FocusMark() {
           data-drawing="focus"
           onPointerDown={(event) => {
             useView.setState({ drawing: null });
-            setFocusHere(placeOf(event));
+            setFocusHere(placeOnPicture(event));
           }}
         />
       )}
@@ -50,7 +45,7 @@ export function FocusMark() {
             event.currentTarget.setPointerCapture(event.pointerId);
             gesture.current = newGesture();
           }}
-          onPointerMove={(event) => gesture.current && setFocusHere(placeOf(event), gesture.current)}
+          onPointerMove={(event) => gesture.current && setFocusHere(placeOnPicture(event), gesture.current)}
           onPointerUp={() => (gesture.current = null)}
           onPointerCancel={() => (gesture.current = null)}
           onKeyDown={(event) => {

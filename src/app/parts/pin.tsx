@@ -1,9 +1,10 @@
 /** Pins: keys that pin a title or a bed to something in the picture, and where pins are on it. */
-import { useRef, useState, type PointerEvent } from 'react';
+import { useRef, useState } from 'react';
 import type { Pin, Point } from '../../core/document/types.ts';
 import { useDerived } from '../stores/derived.ts';
 import { pinHere, pinsOnScreen, unpin, waitForPin } from '../stores/pinning.ts';
 import { useView, type Pinned } from '../stores/view.ts';
+import { placeOnPicture } from './place-on-picture.ts';
 
 /** @param name "title 1", "the bed": for those who hear it */
 export function PinKeys({ pinned, pin, name }: { pinned: Pinned; pin: Pin | undefined; name: string }) {
@@ -40,11 +41,6 @@ const DRAGGED = 8;
 function Waiting({ pinned }: { pinned: Pinned }) {
   const [drag, setDrag] = useState<{ readonly from: Point; readonly to: Point; readonly far: boolean } | null>(null);
   const begun = useRef({ x: 0, y: 0 });
-  const placeOf = (event: PointerEvent): Point => {
-    const box = event.currentTarget.getBoundingClientRect();
-    const share = (value: number): number => Math.min(1, Math.max(0, value));
-    return { x: share((event.clientX - box.left) / box.width), y: share((event.clientY - box.top) / box.height) };
-  };
   return (
     <div
       className="absolute inset-0 z-10 cursor-crosshair touch-none"
@@ -52,13 +48,13 @@ function Waiting({ pinned }: { pinned: Pinned }) {
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId);
         begun.current = { x: event.clientX, y: event.clientY };
-        setDrag({ from: placeOf(event), to: placeOf(event), far: false });
+        setDrag({ from: placeOnPicture(event), to: placeOnPicture(event), far: false });
       }}
       onPointerMove={(event) => {
         if (!drag) return;
         const { x, y } = begun.current;
         const far = Math.min(Math.abs(event.clientX - x), Math.abs(event.clientY - y)) >= DRAGGED;
-        setDrag({ ...drag, to: placeOf(event), far });
+        setDrag({ ...drag, to: placeOnPicture(event), far });
       }}
       onPointerUp={() => {
         if (!drag) return;

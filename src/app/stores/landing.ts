@@ -21,7 +21,7 @@ function followMusic(): void {
   // In the middle of a gesture nothing jumps.
   const left = group ? group.until - performance.now() : 0;
   if (left > 0) {
-    // A drag says itself when it ends.
+    // What the pointer holds says itself when it ends.
     if (Number.isFinite(left)) resting = setTimeout(followMusic, left);
     return;
   }

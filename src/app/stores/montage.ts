@@ -7,9 +7,9 @@ import { addMontage, EngineError, sentence, storedMontage, storeMontage } from '
 import { notice } from './view.ts';
 
 const MOST_UNDO = 500;
-/** Milliseconds after which the next change of one control is another gesture. A drag lasts until it is let go, however long. */
+/** Milliseconds after which the next change of one control is another gesture, but for one that the pointer holds. */
 const GESTURE = 1000;
-const DRAG = 'gesture-';
+let held = false;
 
 const NO_HISTORY: History = { past: [], future: [] };
 
@@ -61,7 +61,7 @@ export const useMontage = create<MontageState>((set, get) => ({
       montage: next,
       past: joined ? past : [...past.slice(-MOST_UNDO), montage],
       future: [],
-      group: group === undefined ? null : { name: group, until: group.startsWith(DRAG) ? Infinity : now + GESTURE },
+      group: group === undefined ? null : { name: group, until: held ? Infinity : now + GESTURE },
     });
   },
   amend(edit) {
@@ -85,15 +85,18 @@ export const useMontage = create<MontageState>((set, get) => ({
 }));
 
 // A gesture ends when the pointer or the key is let go: the next one on the same control is another step of undo.
-if (typeof addEventListener === 'function')
+if (typeof addEventListener === 'function') {
+  addEventListener('pointerdown', () => (held = true), { capture: true });
   for (const name of ['pointerup', 'pointercancel', 'focusout'] as const)
     addEventListener(
       name,
       () => {
+        if (name !== 'focusout') held = false;
         if (useMontage.getState().group) useMontage.setState({ group: null });
       },
       { capture: true },
     );
+}
 
 let running = false;
 /** Montages that are not in the browser's storage yet, since it refused them. */
@@ -185,7 +188,7 @@ export const edit = (change: Edit, group?: string): void => useMontage.getState(
 
 let gestures = 0;
 /** A name for one gesture, whose edits are one step of undo. */
-export const newGesture = (): string => `${DRAG}${++gestures}`;
+export const newGesture = (): string => `gesture-${++gestures}`;
 
 /** The lock of the tab that may write a montage. */
 export const montageLock = (id: string): string => `montage ${id}`;

@@ -1,5 +1,5 @@
 /** Pinning a title or a bed to something in the picture, which is followed through its clip. */
-import { applied, fitted } from '../../core/base/similarity.ts';
+import { applied, fitted, scaleOf, turnOf } from '../../core/base/similarity.ts';
 import type { Montage, Pin, Point } from '../../core/document/types.ts';
 import { LIMITS } from '../../core/document/limits.ts';
 import { mended, pinAt } from '../../core/timeline/pins.ts';
@@ -63,7 +63,7 @@ function posed(corners: readonly Point[], found: readonly Point[], aspect: numbe
   const by = fitted(inHeights(corners), inHeights(found));
   const middle = { x: (corners[0]!.x + corners[2]!.x) / 2, y: (corners[0]!.y + corners[2]!.y) / 2 };
   const at = applied(by, { x: middle.x * aspect, y: middle.y });
-  return { x: at.x / aspect, y: at.y, turn: Math.atan2(by.s, by.c), scale: Math.hypot(by.c, by.s) };
+  return { x: at.x / aspect, y: at.y, turn: turnOf(by), scale: scaleOf(by) };
 }
 
 /** Turns go on past half a circle instead of jumping back. */
@@ -139,9 +139,8 @@ export async function pinHere(pinned: Pinned, from: Point, to: Point | null): Pr
       });
       const lost = track.length < last - first + 1;
       const least = Math.round(100 * Math.min(...track.map(({ sure = 0 }) => sure)));
-      notice(
-        `It goes along for ${track.length} frames, ${least} % sure at the least${lost ? '; beyond, what it is pinned to was not recognised' : ''}.`,
-      );
+      const beyond = lost ? '; beyond, what it is pinned to was not recognised' : '';
+      notice(`It goes along for ${track.length} frames, ${least} % sure at the least${beyond}.`);
     })
     .catch(say);
 }

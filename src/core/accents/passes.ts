@@ -3,7 +3,7 @@ import type { ColourTable } from '../document/types.ts';
 import { scaleFrames } from './envelope.ts';
 import { summed, valueAt, type Moment } from './generators.ts';
 import { hash, seedOf, signed } from '../base/hash.ts';
-import { applied, type Similarity } from '../base/similarity.ts';
+import { applied, scaleOf, turnOf, type Similarity } from '../base/similarity.ts';
 import { maskAt, type Mask } from './region.ts';
 import type { Copy, EffectContext, EffectRegistry, EffectSpec, ParamSpec, Uniforms } from './effect-spec.ts';
 import { repeatCount, repeatOf, type PreparedAccent, type PreparedUse } from './prepare.ts';
@@ -70,7 +70,7 @@ function limited(value: number, spec: ParamSpec, intensity: number, mirror: bool
   if (spec.identity !== undefined && spec.scales !== false) v = spec.identity + (v - spec.identity) * intensity;
   if (mirror && spec.mirrors === 'sign') v = -v;
   if (mirror && spec.mirrors === 'angle') v = 180 - v;
-  return Math.min(spec.max, Math.max(spec.min, v));
+  return within(v, spec);
 }
 
 interface Place extends PlacementContext {
@@ -80,6 +80,8 @@ interface Place extends PlacementContext {
   readonly effects: EffectRegistry;
 }
 
+const within = (value: number, { min, max }: ParamSpec): number => Math.min(max, Math.max(min, value));
+
 /** Places among the values, and what turns and grows with them, where what they are pinned to has taken them. */
 function pinnedValues(values: Record<string, number>, spec: EffectSpec, gone: Similarity): void {
   const params = Object.entries(spec.params);
@@ -88,9 +90,10 @@ function pinnedValues(values: Record<string, number>, spec: EffectSpec, gone: Si
   if (x) values[x] = 100 * to.x;
   if (y) values[y] = 100 * to.y;
   for (const [name, { pinned }] of params) {
-    if (pinned === 'size') values[name]! *= Math.hypot(gone.c, gone.s);
-    if (pinned === 'turn') values[name]! += (180 / Math.PI) * Math.atan2(gone.s, gone.c);
+    if (pinned === 'size') values[name]! *= scaleOf(gone);
+    if (pinned === 'turn') values[name]! += (180 / Math.PI) * turnOf(gone);
   }
+  for (const [name, param] of params) if (param.unit !== 'frames') values[name] = within(values[name]!, param);
 }
 
 /** Parameters of one use at an age, and the context its effect resolves them in. */
@@ -110,6 +113,7 @@ function valuesAt(
     plain: param.identity ?? param.default,
   });
   const [focusX, focusY] = (use.focus && place.focus?.(age)) || [0, 0];
+  const gone = place.gone?.(age);
   const values: Record<string, number> = {};
   for (const [name, param] of Object.entries(spec.params)) {
     const set = use.params[name];
@@ -120,12 +124,14 @@ function valuesAt(
       place.mirror,
     );
     const from = param.place === 'x' ? focusX : param.place === 'y' ? focusY : 0;
-    values[name] = param.unit === 'frames' ? scaleFrames(value, place.perFrame) : value + 100 * from;
+    values[name] =
+      param.unit === 'frames'
+        ? scaleFrames(value, place.perFrame)
+        : gone
+          ? value + 100 * from
+          : within(value + 100 * from, param);
   }
-  const gone = place.gone?.(age);
   if (gone) pinnedValues(values, spec, gone);
-  for (const [name, { min, max, unit }] of Object.entries(spec.params))
-    if (unit !== 'frames') values[name] = Math.min(max, Math.max(min, values[name]!));
   const context: EffectContext = {
     seed,
     age,

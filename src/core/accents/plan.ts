@@ -28,7 +28,7 @@ import { sectionStarts } from '../timeline/sections.ts';
 import { joinAt, joinsOf } from '../timeline/joins.ts';
 import type { ClipSpan, MediaIndex, Timeline } from '../timeline/timeline.ts';
 import { rampedTimeline } from './ramps.ts';
-import { applied, type Similarity } from '../base/similarity.ts';
+import { applied, scaleOf, turnOf, type Similarity } from '../base/similarity.ts';
 import { turns } from '../timeline/pins.ts';
 import { titlePlanner, type PlannedTitle, type TitleOnFrame } from './titles.ts';
 
@@ -247,9 +247,8 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
   const pinned = ({ title: { pin }, drawn }: TitleOnFrame, frame: number): PlannedTitle => {
     const gone = pin && goneWith(pin, frame);
     if (!gone) return drawn;
-    const [scale, turn] = [Math.hypot(gone.c, gone.s), Math.atan2(gone.s, gone.c)];
-    const size = Math.min(MOST_TITLE, drawn.size * scale);
-    return { ...drawn, ...applied(gone, drawn), size, ...(turns(pin) && { turn, laid: true }) };
+    const size = Math.min(MOST_TITLE, drawn.size * scaleOf(gone));
+    return { ...drawn, ...applied(gone, drawn), size, ...(turns(pin) && { turn: turnOf(gone), laid: true }) };
   };
   const accents = new Map(montage.accents.map((accent) => [accent.id, once(() => prepare(accent, clock))]));
   /** What a title's own accents do to it: on its hit or from its first frame on, and up to its last. Its places are theirs. */

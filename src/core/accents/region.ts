@@ -1,5 +1,5 @@
 /** Regions: where in the picture an effect acts. Lengths in % of the frame height, the middle is 0, 0. */
-import { applied, type Similarity } from '../base/similarity.ts';
+import { applied, scaleOf, turnOf, type Similarity } from '../base/similarity.ts';
 import {
   COMBINE,
   SHAPE_KINDS,
@@ -124,8 +124,8 @@ export function maskAt(
       );
     };
     const soft = (name: ShapeParam): number => Math.max(LEAST_SOFT, value(name));
-    const scale = gone ? Math.hypot(gone.c, gone.s) : 1;
-    const turn = (value('turn') * Math.PI) / 180 + (gone ? Math.atan2(gone.s, gone.c) : 0);
+    const scale = gone ? scaleOf(gone) : 1;
+    const turn = (value('turn') * Math.PI) / 180 + (gone ? turnOf(gone) : 0);
     const one = soft('soft');
     const own = { x: value('x') + (shape.focus ? focus[0] : 0), y: value('y') + (shape.focus ? focus[1] : 0) };
     const { x, y } = gone ? applied(gone, own) : own;

@@ -19,6 +19,11 @@ export const applied = ({ c, s, x, y }: Similarity, p: Place): Place => ({
   y: s * p.x + c * p.y + y,
 });
 
+/** How much larger it makes things. */
+export const scaleOf = ({ c, s }: Similarity): number => Math.hypot(c, s);
+/** By how much it turns them, radians clockwise. */
+export const turnOf = ({ c, s }: Similarity): number => Math.atan2(s, c);
+
 /** The one that takes a place to another, turned (radians, clockwise) and scaled about it. */
 export function takenTo(from: Place, to: Place, turn: number, scale: number): Similarity {
   const [c, s] = [scale * Math.cos(turn), scale * Math.sin(turn)];

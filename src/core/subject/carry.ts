@@ -3,6 +3,7 @@
  * (movement.ts), then cell by cell. About the carried edge each pixel asks which layer explains it better, and what colours
  * are near it.
  */
+import { cut, pasted, type Box } from './box.ts';
 import { after, inverse, Mover, pyramid, STILL, type Affine, type Pyramid } from './movement.ts';
 import { Patches, type Origins, type Part } from './patches.ts';
 import { settled, sharpened, signedDistance, withoutScraps, type Working } from './working.ts';
@@ -229,18 +230,6 @@ export const SURE = 0.5;
 /** Frames in a row that need not be known, if one after them is. */
 export const BRIDGED = 3;
 
-interface Box {
-  readonly left: number;
-  readonly top: number;
-  readonly w: number;
-  readonly h: number;
-}
-
-function cut(plane: Float32Array, width: number, { left, top, w, h }: Box): Float32Array {
-  const out = new Float32Array(w * h);
-  for (let y = 0; y < h; y++) out.set(plane.subarray((top + y) * width + left, (top + y) * width + left + w), y * w);
-  return out;
-}
 const cutOut = ({ width, y, u, v }: Working, box: Box): Working => ({
   width: box.w,
   height: box.h,
@@ -375,8 +364,7 @@ export class MatteCarrier {
     }
     this.bridged = 0;
     const next = new Float32Array(width * height);
-    for (let y = 0; y < box.h; y++)
-      next.set(part.mask.subarray(y * box.w, (y + 1) * box.w), (box.top + y) * width + box.left);
+    pasted(next, width, part.mask, box);
     this.past = past.slice(-PAST);
     this.picture = other;
     this.light = light;

@@ -2,7 +2,8 @@
  * What is behind a subject, filled in from around it: means of what is known, from fine to coarse and back (S. J. Gortler
  * et al., "The Lumigraph", SIGGRAPH 1996, pull-push).
  */
-import { boxOf, type Box, type Frame } from './matte.ts';
+import { boxOf, type Box } from './box.ts';
+import type { Frame } from './matte.ts';
 
 /** Share of the matte above which a pixel says nothing of what is behind the subject. */
 const KNOWN = 0.02;
@@ -87,7 +88,7 @@ export function withoutSubject<T extends Frame>(frame: T, mask: Float32Array): T
       }
   // What lies far off says nothing of it.
   const [box, smaller] = [boxOf(unknown, width, height, 0, AROUND), boxOf(half, w, h, 0, AROUND >> 1)];
-  if (box === 'empty' || smaller === 'empty' || !half.includes(0)) return frame;
+  if (!box || !smaller || !half.includes(0)) return frame;
   const data = frame.data.slice();
   fillPlane(data.subarray(0, area), unknown, width, box);
   for (const from of [area, area + w * h]) fillPlane(data.subarray(from, from + w * h), half, w, smaller);

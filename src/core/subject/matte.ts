@@ -5,6 +5,7 @@
 import { outline } from '../accents/region.ts';
 import { fromLinear, lumaOf, yuvCoefficients, type YuvColour } from '../base/colour.ts';
 import { lowerBound } from '../base/search.ts';
+import { boxOf, cut, pasted } from './box.ts';
 import { matteNear } from './pieces.ts';
 import { refined } from './refine.ts';
 import type { Point, Source, Subject, SubjectKey, SubjectPath } from '../document/types.ts';
@@ -192,49 +193,19 @@ function smoothed(plane: Float32Array, width: number, height: number, reach: num
  */
 export function edged(mask: Float32Array, width: number, height: number, grow: number, soft: number): void {
   const reach = Math.ceil(Math.abs(grow) + soft / 2);
+  if (reach < 1) return;
   // What is the same all about, nothing or all, stays so.
-  const box = reach < 1 || (mask[0] !== 0 && mask[0] !== 1) ? null : boxOf(mask, width, height, mask[0], reach + 1);
-  if (reach < 1 || box === 'empty') return;
-  const { left, top, w, h } = box ?? { left: 0, top: 0, w: width, h: height };
-  const part = new Float32Array(w * h);
-  for (let y = 0; y < h; y++) part.set(mask.subarray((top + y) * width + left, (top + y) * width + left + w), y * w);
-  smoothed(part, w, h, reach);
+  const even = mask[0] === 0 || mask[0] === 1;
+  const box = even ? boxOf(mask, width, height, mask[0]!, reach + 1) : { left: 0, top: 0, w: width, h: height };
+  if (!box) return;
+  const part = cut(mask, width, box);
+  smoothed(part, box.w, box.h, reach);
   const wide = Math.max(1, soft);
   for (let i = 0; i < part.length; i++) {
     const share = 0.5 + ((part[i]! - 0.5) * (2 * reach + 1) + grow) / wide;
     part[i] = share < 0 ? 0 : share > 1 ? 1 : share;
   }
-  for (let y = 0; y < h; y++) mask.set(part.subarray(y * w, (y + 1) * w), (top + y) * width + left);
-}
-
-/** A part of a picture, pixels. */
-export interface Box {
-  readonly left: number;
-  readonly top: number;
-  readonly w: number;
-  readonly h: number;
-}
-
-/** The part of a plane that holds all that is not of a value, and a margin about it, within the plane. */
-export function boxOf(
-  plane: ArrayLike<number>,
-  width: number,
-  height: number,
-  value: number,
-  margin: number,
-): Box | 'empty' {
-  let [left, right, top, bottom] = [width, -1, height, -1];
-  for (let y = 0, i = 0; y < height; y++)
-    for (let x = 0; x < width; x++, i++) {
-      if (plane[i] === value) continue;
-      if (x < left) left = x;
-      if (x > right) right = x;
-      if (y < top) top = y;
-      bottom = y;
-    }
-  if (right < 0) return 'empty';
-  [left, top] = [Math.max(0, left - margin), Math.max(0, top - margin)];
-  return { left, top, w: Math.min(width, right + margin + 1) - left, h: Math.min(height, bottom + margin + 1) - top };
+  pasted(mask, width, part, box);
 }
 
 /** Times larger from which on an edge is looked for in the frame itself. */
