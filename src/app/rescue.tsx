@@ -1,4 +1,5 @@
 /** Ways on when a montage cannot be shown: a step back, without an accent, as it was before, and always the file. */
+import { Component, useMemo, type ReactNode } from 'react';
 import { useNavigate, useParams, useRouteError } from 'react-router';
 import { removeAccent } from '../core/document/edits.ts';
 import type { Accent, Montage } from '../core/document/types.ts';
@@ -9,20 +10,41 @@ import { listedIndex, sentence } from '../engine/index.ts';
 import { useMedia } from './stores/media.ts';
 import { edit, useMontage } from './stores/montage.ts';
 import { openBefore, plainName, saveProject, saveText, type Broken } from './stores/opening.ts';
+import { notice } from './stores/view.ts';
 
-/** Accents without which the montage can be planned again; none where it can be with all, or not even without any one. */
-function culprits(montage: Montage): Accent[] {
-  const media = mediaIndex(montage.sources, listedIndex(useMedia.getState().listed));
-  const works = (m: Montage): boolean => {
-    try {
-      const plan = planner(m, media, EFFECTS);
-      for (const { frame } of plan.placements) plan.at(Math.max(0, frame));
-      return true;
-    } catch {
-      return false;
-    }
+/** Whether all of a montage can be planned. */
+function works(montage: Montage): boolean {
+  try {
+    const media = mediaIndex(montage.sources, listedIndex(useMedia.getState().listed));
+    const plan = planner(montage, media, EFFECTS);
+    for (const { frame } of plan.placements) plan.at(Math.max(0, frame));
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+/** What of a montage keeps it from being planned; nothing where it can be, and the fault lies elsewhere. */
+function faultOf(montage: Montage, before: Montage | undefined): { lastStep: boolean; accents: Accent[] } {
+  if (works(montage)) return { lastStep: false, accents: [] };
+  return {
+    lastStep: before !== undefined && works(before),
+    accents: montage.accents.filter(({ id }) => works(removeAccent(id)(montage))),
   };
-  return works(montage) ? [] : montage.accents.filter(({ id }) => works(removeAccent(id)(montage)));
+}
+
+/** Around a dialog: one that fails closes with a sentence, and the montage is as it was. */
+export class DialogGuard extends Component<{ name: string; onClose: () => void; children: ReactNode }> {
+  override state = { failed: false };
+  static getDerivedStateFromError = () => ({ failed: true });
+  override componentDidCatch(error: unknown): void {
+    const { name, onClose } = this.props;
+    notice(`${name} failed and was closed. The montage is as it was. The reason given: ${sentence(error)}`, 'error');
+    onClose();
+  }
+  override render(): ReactNode {
+    return this.state.failed ? null : this.props.children;
+  }
 }
 
 /** Shown in place of a screen that failed. */
@@ -31,6 +53,7 @@ export function Fault() {
   const go = useNavigate();
   const { station } = useParams();
   const { montage, past } = useMontage();
+  const fault = useMemo(() => (montage ? faultOf(montage, past.at(-1)) : null), [montage, past]);
   const again = (): void => {
     if (montage) void go(`/montage/${montage.id}/${station ?? 'bring-in'}`, { replace: true });
   };
@@ -40,7 +63,7 @@ export function Fault() {
       <p className="text-fog">Your montage is kept. The reason given: {sentence(error)}</p>
       {montage && (
         <div className="flex flex-col items-start gap-2">
-          {past.length > 0 && (
+          {fault?.lastStep && (
             <button
               className="key-main"
               onClick={() => {
@@ -51,7 +74,7 @@ export function Fault() {
               One step back
             </button>
           )}
-          {culprits(montage).map((accent) => (
+          {fault?.accents.map((accent) => (
             <button
               key={accent.id}
               className="key"

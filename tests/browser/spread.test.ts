@@ -57,9 +57,10 @@ describe('rules', () => {
     const before = await montageOf(page);
     const go = new Actions();
     await go.pick(page.getByLabel('Add a rule for an accent'), { index: 3 });
-    // The beats were found and none is kept: one press keeps them, another one takes nothing else.
-    await go.press(rule(1).getByRole('button', { name: /^beat \+\d/ }));
     await go.press(rule(1).getByRole('button', { name: 'beat', exact: true }), { clickCount: 2 });
+    // The beats were found and none is kept: the filter takes none, and another button keeps them.
+    expect((await montageOf(page)).hits).toEqual(before.hits);
+    await go.press(rule(1).getByRole('button', { name: /^Keep \d+ beat hits/ }));
     await go.type(rule(1).getByLabel('Every so many hits'), '4');
     expect(go.count).toBeLessThanOrEqual(5);
     const m = await montageOf(page);
@@ -67,6 +68,10 @@ describe('rules', () => {
     const beats = m.hits.filter(({ kind, state }) => kind === 'beat' && state === 'kept');
     expect(own).toHaveLength(Math.ceil(beats.length / 4));
     expect(own.every((p) => p.occurrence.hit.kind === 'beat' && p.intensity === 1)).toBe(true);
+    // Beats are hidden at Check: what lies on them is shown all the same, and they count as kept.
+    expect(await page.getByRole('button', { name: /^beat at frame/ }).count()).toBe(own.length);
+    const all = m.hits.filter(({ kind, state }) => kind !== 'join' && (state === 'kept' || state === 'made'));
+    expect(await page.locator('[data-told="check"]').textContent()).toBe(`${all.length} kept`);
     await back(before);
   });
 
@@ -115,6 +120,24 @@ describe('rules', () => {
       stretch: { kind: 'clips', kinds: [] },
       lasts: 'hold',
     });
+    await back(before);
+  });
+});
+
+describe('a rule that is begun from an accent', () => {
+  it('takes what the hit is that the accent was shaped on, and says so', async () => {
+    const before = await montageOf(page);
+    await page
+      .getByRole('button', { name: /^join at frame/ })
+      .first()
+      .click();
+    await station(page, 'Shape');
+    const accent = page.getByRole('list', { name: 'Accents of this montage' }).getByRole('button').nth(5);
+    await accent.click();
+    await page.getByRole('button', { name: 'Spread this accent' }).click();
+    await page.getByText('The rule takes join hits, like the hit that the accent was shaped on.').waitFor();
+    const { rules, accents } = await montageOf(page);
+    expect(rules.at(-1)).toMatchObject({ kinds: ['join'], families: [], accents: [{ accent: accents[5]!.id }] });
     await back(before);
   });
 });
@@ -349,13 +372,10 @@ describe('an evening in few actions', () => {
       await evening.locator('[data-rule]').first().waitFor();
       const m = await montageOf(evening);
       expect(m.hits.filter(({ state }) => state === 'rejected')).toHaveLength(wrong);
-      // The rule takes its own kinds at once; the beats, of which none is kept yet, by one press.
-      await go.press(
-        evening
-          .locator('[data-rule]')
-          .first()
-          .getByRole('button', { name: /^beat \+\d/ }),
-      );
+      // The beats, of which none is kept yet, by one press on the filter and one that keeps them.
+      const first = evening.locator('[data-rule]').first();
+      await go.press(first.getByRole('button', { name: 'beat', exact: true }));
+      await go.press(first.getByRole('button', { name: /^Keep \d+ beat hits/ }));
       const placed = laid(await montageOf(evening));
       expect(placed.length).toBeGreaterThanOrEqual(30);
       expect(placed.every(({ occurrence }) => occurrence.hit.state !== 'rejected')).toBe(true);

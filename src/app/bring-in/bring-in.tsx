@@ -11,6 +11,7 @@ import { bringIn } from '../stores/bring-in.ts';
 import { findInSources, isFound } from '../stores/finding.ts';
 import { useMedia } from '../stores/media.ts';
 import { edit } from '../stores/montage.ts';
+import { DialogGuard } from '../rescue.tsx';
 import { notice, useView } from '../stores/view.ts';
 import { Formats } from './formats.tsx';
 import { ClipList } from './clip-row.tsx';
@@ -128,8 +129,16 @@ export function BringIn() {
         </div>
       )}
       <Suspense>
-        {gathering && <GatherDialog onClose={() => setGathering(false)} />}
-        {landing && <LandDialog onClose={() => setLanding(false)} />}
+        {gathering && (
+          <DialogGuard name="Gather" onClose={() => setGathering(false)}>
+            <GatherDialog onClose={() => setGathering(false)} />
+          </DialogGuard>
+        )}
+        {landing && (
+          <DialogGuard name="Land" onClose={() => setLanding(false)}>
+            <LandDialog onClose={() => setLanding(false)} />
+          </DialogGuard>
+        )}
       </Suspense>
       {montage.clips.length > 0 && (
         <Volume

@@ -14,6 +14,8 @@ import { edit } from '../stores/montage.ts';
 import { musicTimes } from '../stores/row.ts';
 import { notice } from '../stores/view.ts';
 
+const count = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`;
+
 /** Clips of which a picture is shown. */
 const SHOWN = 60;
 
@@ -115,6 +117,7 @@ export function GatherDialog({ onClose }: { onClose: () => void }) {
         min={0}
         max={max}
         step={step}
+        onLeave
         onValue={set}
       />
     </label>
@@ -199,6 +202,7 @@ export function GatherDialog({ onClose }: { onClose: () => void }) {
                       value={rates[i] ?? 0}
                       min={0}
                       max={600}
+                      onLeave
                       onValue={(value) => setRates(parts.map((_, k) => (k === i ? value : (rates[k] ?? 0))))}
                     />
                   </label>
@@ -228,6 +232,7 @@ export function GatherDialog({ onClose }: { onClose: () => void }) {
                       min={0}
                       max={600}
                       step={0.1}
+                      onLeave
                       onValue={(value) =>
                         setOwn({ ...own, [label]: { ...(own[label] ?? { before, after }), [side]: value } })
                       }
@@ -240,14 +245,19 @@ export function GatherDialog({ onClose }: { onClose: () => void }) {
           <p className="text-fog" data-gathered={result.clips.length} data-left={result.left.length}>
             <b className="text-sail">{result.clips.length}</b> clips,{' '}
             <b className="text-sail">{result.length.toFixed(1)} s</b>
-            {result.left.length > 0 && `, ${result.left.length} hits left out`}
+            {result.left.length > 0 && `, ${count(result.left.length, 'hit')} left out`}
+            {result.merged > 0 &&
+              `; ${count(result.merged, 'hit')} ${result.merged === 1 ? 'lies' : 'lie'} in the clip of another hit`}
+            {result.crowded > 0 &&
+              `; ${result.crowded} of those left out ${result.crowded === 1 ? 'is' : 'are'} too near others for a clip of this length`}
           </p>
           <ol
             className="grid min-h-24 grow grid-cols-6 content-start gap-1.5 overflow-y-auto"
             aria-label="Clips of the row"
           >
             {result.clips.slice(0, SHOWN).map((clip) => {
-              const hit = byId.get(clip.hits[0]!)!;
+              const hit = byId.get(clip.hits[0]!);
+              if (!hit) return null;
               return (
                 <li key={hit.id} className="text-[11px] text-fog">
                   <HitPicture

@@ -1,6 +1,7 @@
 /** The chosen hit: why it is there, what it may be, and what to do with it. */
 import type { Occurrence } from '../../core/timeline/occurrences.ts';
-import { DETECTORS, watchDetector } from '../../core/finding/detectors/index.ts';
+import { DETECTORS } from '../../core/finding/detectors/index.ts';
+import { showsSign } from '../../core/document/hits.ts';
 import { traceOf, type Trace } from '../../core/finding/detectors/trace.ts';
 import { ranked } from '../../core/finding/hits/lessons.ts';
 import { setKind } from '../../core/document/edits.ts';
@@ -19,7 +20,7 @@ export function Decision({ occurrence }: { occurrence: Occurrence }) {
   const derived = useDerived()!;
   const { signals, watched } = useMedia();
   const kept = signals[hit.source];
-  const watch = derived.montage.watches.find((w) => hit.evidence[0]?.detector === watchDetector(w.id));
+  const watch = derived.montage.watches.find(({ id }) => showsSign(hit, id));
   const signal = watch && watched[hit.source]?.[watch.id];
   const trace =
     kept &&

@@ -34,7 +34,7 @@ export function FrameStrip() {
   // As many as have room in their own shape, the same number on both sides.
   const side = Math.max(1, Math.min(SIDE, Math.floor((room / (most + GAP) - 1) / 2)));
   const tall = Math.min(wanted, Math.floor(((room / (2 * side + 1) - GAP) * height) / width));
-  const hit = derived.shown.find((o) => o.key === chosen);
+  const hit = derived.everywhere.find((o) => o.key === chosen);
   const near = hit && Math.abs(hit.frame - playhead) <= SIDE;
   // At the ends of the montage the window stops, instead of showing places where nothing is.
   const last = Math.max(side, derived.line.count - 1 - side);

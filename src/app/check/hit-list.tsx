@@ -1,10 +1,10 @@
 /** The list of hits, bursts folded, in order of time or of what decisions say; and the chosen one below. */
 import type { Occurrence } from '../../core/timeline/occurrences.ts';
-import { isOfKind } from '../../core/document/hits.ts';
+import { isOfKind, showsSign } from '../../core/document/hits.ts';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Check as Keep, ChevronDown, ChevronRight, X } from 'lucide-react';
-import { exampleDetector, watchDetector } from '../../core/finding/detectors/index.ts';
+import { exampleDetector } from '../../core/finding/detectors/index.ts';
 import { ranked } from '../../core/finding/hits/lessons.ts';
 import { decide, decideAll, forgetLessons } from '../../core/document/edits.ts';
 import { HIT_KINDS, type HitState } from '../../core/document/types.ts';
@@ -52,9 +52,12 @@ export function HitList() {
   const chosen = useView((s) => s.chosen);
   const byLikelihood = useView((s) => s.byLikelihood);
   const signals = useMedia((s) => s.signals);
-  const { shown, lessons } = derived;
+  const { shown, everywhere, lessons } = derived;
   const undecided = shown.filter((o) => o.hit.state === 'found').length;
   const kept = shown.filter((o) => isKept(o.hit.state)).length;
+  const keptHidden =
+    everywhere.filter(({ hit }) => isKept(hit.state) && hit.kind !== 'join').length -
+    shown.filter(({ hit }) => isKept(hit.state) && hit.kind !== 'join').length;
   const hit = shown.find((o) => o.key === chosen) ?? null;
   const lines = useMemo(() => {
     const all = linesOf(shown);
@@ -86,6 +89,7 @@ export function HitList() {
       <div className="flex items-center gap-2 text-fog">
         <p className="grow" aria-live="polite" data-counts={`${kept}/${undecided}/${shown.length}`}>
           <b className="text-sail">{kept}</b> kept, <b className="text-sail">{undecided}</b> undecided
+          {keptHidden > 0 && ` · ${keptHidden} kept of hidden kinds`}
           {Object.keys(signals).length === 0 && ' · nothing has been searched yet'}
         </p>
         <button
@@ -234,7 +238,7 @@ const Row = memo(function Row({ occurrence, chosen, at, count }: { occurrence: O
   const faded = hit.state === 'rejected' ? 'opacity-40 line-through' : '';
   const share = hit.state === 'found' ? ranked(hit, lessons).likely : hit.strength;
   const like = montage.examples.find((example) => hit.evidence.some((e) => e.detector === exampleDetector(example.id)));
-  const seen = montage.watches.find((watch) => hit.evidence.some((e) => e.detector === watchDetector(watch.id)));
+  const seen = montage.watches.find(({ id }) => showsSign(hit, id));
   return (
     <li
       className={`flex items-center rounded ${chosen ? 'bg-rope' : 'hover:bg-plank'}`}

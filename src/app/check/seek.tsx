@@ -1,7 +1,8 @@
 /** What else to look for: sounds like an example, things that appear in a rectangle; kept as a profile. */
 import { useState } from 'react';
 import { Trash2 } from 'lucide-react';
-import { exampleDetector, watchDetector } from '../../core/finding/detectors/index.ts';
+import { watchDetector } from '../../core/document/hits.ts';
+import { exampleDetector } from '../../core/finding/detectors/index.ts';
 import { removeExample, removeWatch, updateExample, updateWatch } from '../../core/document/edits.ts';
 import {
   applyStoredProfile,

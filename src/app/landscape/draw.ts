@@ -224,6 +224,6 @@ function drawHits(pen: CanvasRenderingContext2D, scene: Scene, x: (frame: number
     const label = String(crowd.length);
     pen.fillText(label, (left + right - pen.measureText(label).width) / 2, top - 3);
   }
-  const alone = derived.shown.find(({ key }) => key === chosen);
+  const alone = derived.everywhere.find(({ key }) => key === chosen);
   if (alone) stem(alone);
 }

@@ -14,7 +14,7 @@ export function FocusMark() {
   // Played pictures are not marked.
   const frame = useView((s) => (s.playing ? -1 : s.playhead));
   const gesture = useRef<string | null>(null);
-  const occurrence = derived?.shown.find(({ key }) => key === chosen);
+  const occurrence = derived?.everywhere.find(({ key }) => key === chosen);
   if (!derived || !occurrence || frame < 0) return null;
   const point = focusOnScreen(derived, occurrence.hit, frame);
   return (

@@ -14,10 +14,10 @@ export function Way() {
   const derived = useDerived()!;
   const saved = useMontage((s) => s.montage);
   const exported = useExport((s) => (s.state.phase === 'done' && s.state.of === saved ? 'done' : s.state.phase));
-  const { montage, shown } = derived;
+  const { montage, shown, everywhere } = derived;
   const rested = useRestedDerived();
   const left = shown.filter(({ hit }) => hit.state === 'found').length;
-  const kept = shown.filter(({ hit }) => carries(hit) && hit.kind !== 'join').length;
+  const kept = everywhere.filter(({ hit }) => carries(hit) && hit.kind !== 'join').length;
   const placed = useMemo(() => (rested?.planner.placements ?? []).filter(({ muted }) => !muted).length, [rested]);
   const of = (count: number, what: string): readonly [string, string] => [
     String(count),

@@ -48,6 +48,12 @@ export function Shape() {
   useEffect(() => {
     if (frame !== null && Math.abs(useView.getState().playhead - frame) > 30) seek(frame);
   }, [frame]);
+  const chosen = useView((s) => s.chosen);
+  const shapedId = accent?.id;
+  // A rule that is begun from an accent takes hits like the one it was shaped on.
+  useEffect(() => {
+    if (shapedId && chosen) useView.setState((s) => ({ shapedOn: { ...s.shapedOn, [shapedId]: chosen } }));
+  }, [shapedId, chosen]);
   const pick = (id: string): void => useView.setState({ accent: id });
   const addNew = (): void => {
     const made: Accent = {

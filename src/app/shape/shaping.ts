@@ -94,7 +94,7 @@ export function useShapingFrame(): number | null {
   const derived = useDerived();
   const chosen = useView((s) => s.chosen);
   if (!derived) return null;
-  return (derived.shown.find((o) => o.key === chosen) ?? shapingHit(derived.shown))?.frame ?? null;
+  return (derived.everywhere.find((o) => o.key === chosen) ?? shapingHit(derived.shown))?.frame ?? null;
 }
 
 /** Only the effect that is heard alone is on. */

@@ -1,7 +1,7 @@
 /** One rule: which accents, on which hits, how strong, and what it does where accents meet. */
 import { useMemo, useState, type ReactNode } from 'react';
 import { ChevronDown, ChevronRight, Plus, Trash2 } from 'lucide-react';
-import { changeRule, decideAll, removeRule, together } from '../../core/document/edits.ts';
+import { changeRule, decideAll, removeRule } from '../../core/document/edits.ts';
 import { HIT_KINDS, type HitKind, type Rule } from '../../core/document/types.ts';
 import { loudnessOf } from '../../core/accents/selection.ts';
 import { carriedKinds } from '../../core/accents/placements.ts';
@@ -85,7 +85,10 @@ export function RuleRow({ rule, count }: { rule: Rule; count: number }) {
           }}
           onValue={(beat) => {
             if (beat !== 'any' && !montage.hits.some((hit) => hit.kind === 'beat' && hit.state === 'kept'))
-              notice('Keep the beats first: press “beat” among the kinds of any rule, or keep them at Check.', 'error');
+              notice(
+                'Keep the beats first: press “beat” among the kinds of any rule, then “Keep”, or keep them at Check.',
+                'error',
+              );
             change({ beat });
           }}
         />
@@ -235,12 +238,12 @@ function Kinds({ rule, change }: { rule: Rule; change: Change }) {
   const offered = HIT_KINDS.filter((kind) => carried.includes(kind) || rule.kinds.includes(kind) || open.has(kind));
   // Any family that was kept can be taken, those without a name of their own by how many they are.
   const families = montage.families.filter(({ id, state }) => state === 'kept' || rule.families.includes(id));
-  const toggle = (kind: HitKind): void => {
-    const kinds = rule.kinds.includes(kind) ? rule.kinds.filter((k) => k !== kind) : [...rule.kinds, kind];
-    if (!open.has(kind) || rule.kinds.includes(kind)) return change({ kinds });
+  const toggled = <T,>(list: readonly T[], one: T): T[] =>
+    list.includes(one) ? list.filter((other) => other !== one) : [...list, one];
+  const keep = (kind: HitKind): void => {
     const found = everywhere.filter(({ hit }) => hit.kind === kind && hit.state === 'found').map(({ hit }) => hit);
-    edit(together([decideAll(found, 'kept'), changeRule(rule.id, { kinds })]));
-    notice(`${found.length} ${kindName(kind)} hits are kept, and the rule takes them. Undo takes both back.`);
+    edit(decideAll(found, 'kept'));
+    notice(`${found.length} ${kindName(kind)} hits are kept. Undo takes it back.`);
   };
   return (
     <div className="flex flex-wrap gap-1" role="group" aria-label="Kinds and families of hits">
@@ -249,17 +252,12 @@ function Kinds({ rule, change }: { rule: Rule; change: Change }) {
           key={kind}
           className={`key py-0.5 ${open.has(kind) ? 'opacity-70' : ''}`}
           aria-pressed={rule.kinds.includes(kind)}
-          title={
-            open.has(kind)
-              ? `${open.get(kind)} were found and none is kept: keeps them all. Double click: only these.`
-              : 'Double click: only these'
-          }
-          onClick={() => toggle(kind)}
-          onDoubleClick={() => change({ kinds: [kind], families: [] })}
+          title={`${open.has(kind) ? `${open.get(kind)} were found, none is kept. ` : ''}Double click: only these`}
+          onClick={() => change({ kinds: toggled(rule.kinds, kind) })}
+          onDoubleClick={() => change({ kinds: [kind], families: [], signs: [] })}
         >
           <span aria-hidden className="size-2 rounded-full" style={{ background: KIND_COLOURS[kind] }} />
           {kindName(kind)}
-          {open.has(kind) && ` +${open.get(kind)}`}
         </button>
       ))}
       {families.map((family) => (
@@ -268,13 +266,7 @@ function Kinds({ rule, change }: { rule: Rule; change: Change }) {
           className="key py-0.5"
           aria-pressed={rule.families.includes(family.id)}
           title="Hits of this family alone"
-          onClick={() =>
-            change({
-              families: rule.families.includes(family.id)
-                ? rule.families.filter((id) => id !== family.id)
-                : [...rule.families, family.id],
-            })
-          }
+          onClick={() => change({ families: toggled(rule.families, family.id) })}
         >
           <span
             aria-hidden
@@ -284,6 +276,25 @@ function Kinds({ rule, change }: { rule: Rule; change: Change }) {
           {family.name || `${family.members.length} × ${kindName(family.kind)}`}
         </button>
       ))}
+      {(montage.watches.length > 1 || rule.signs?.length ? montage.watches : []).map(({ id, name }) => (
+        <button
+          key={id}
+          className="key py-0.5"
+          aria-pressed={rule.signs?.includes(id) ?? false}
+          title="Appearances of this sign alone"
+          onClick={() => change({ signs: toggled(rule.signs ?? [], id) })}
+        >
+          <span aria-hidden className="size-2" style={{ background: KIND_COLOURS.popup }} />
+          {name}
+        </button>
+      ))}
+      {rule.kinds
+        .filter((kind) => open.has(kind))
+        .map((kind) => (
+          <button key={kind} className="key-quiet py-0.5 text-lamp" onClick={() => keep(kind)}>
+            Keep {open.get(kind)} {kindName(kind)} {open.get(kind) === 1 ? 'hit' : 'hits'}
+          </button>
+        ))}
       {offered.length === 0 && <span className="text-fog">No hits yet.</span>}
     </div>
   );

@@ -52,7 +52,12 @@ export function Sheet() {
     return [...rules, ...own.map((id) => ({ id: `hand:${id}`, name: nameOf(id), accent: id, on: true }))];
   }, [montage]);
   const shown = derived?.shown;
-  const kept = useMemo(() => (shown ?? []).filter((o) => carries(o.hit)), [shown]);
+  const everywhere = derived?.everywhere;
+  const kept = useMemo(() => {
+    // What an accent lies on is shown, whether its kind is or not.
+    const seen = new Set([...(shown ?? []), ...(placements ?? []).map((p) => p.occurrence)].map(({ key }) => key));
+    return (everywhere ?? []).filter(({ key, hit }) => carries(hit) && seen.has(key));
+  }, [shown, everywhere, placements]);
   const at = Math.max(
     0,
     kept.findIndex((o) => o.key === chosen),

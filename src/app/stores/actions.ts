@@ -14,6 +14,8 @@ import {
   removeHit,
   setKind,
 } from '../../core/document/edits.ts';
+import { carries } from '../../core/document/hits.ts';
+import { matches, ruleLike } from '../../core/accents/selection.ts';
 import { exampleFrom, LIKE_ENOUGH } from '../../core/finding/likeness/likeness.ts';
 import {
   DEFAULT_RULE,
@@ -21,6 +23,7 @@ import {
   type Content,
   type HitKind,
   type HitState,
+  type Montage,
   type Rule,
 } from '../../core/document/types.ts';
 import type { SoundSignals } from '../../core/finding/signals/types.ts';
@@ -84,7 +87,8 @@ export function chooseNext(direction: 1 | -1): void {
 
 export const chosenNow = (): Occurrence | null => {
   const { chosen } = useView.getState();
-  return derivedNow()?.shown.find((o) => o.key === chosen) ?? null;
+  // What is chosen stays so when its kind is hidden.
+  return derivedNow()?.everywhere.find((o) => o.key === chosen) ?? null;
 };
 
 /** Decides on the chosen hit and goes on to the next undecided one. */
@@ -144,7 +148,7 @@ export function moveChosenTo(frame: number): void {
       edit(moveHit(occurrence.hit, occurrence.hit.t + shift));
   } else edit(moveHit(occurrence.hit, t.t));
   // A decision keeps the id of the find it was made on.
-  const moved = derivedNow()?.shown.find((o) => o.key === occurrence.key);
+  const moved = derivedNow()?.everywhere.find((o) => o.key === occurrence.key);
   if (moved) choose(moved);
 }
 
@@ -271,9 +275,24 @@ const FIRST_OFFERED: Record<Content, readonly HitKind[]> = {
   drums: ['kick', 'snare'],
 };
 
-/** A rule for an accent over the kinds of hits that are kept. */
+/** What a rule takes, in words. */
+export function wordsOf(
+  { kinds, families, signs = [] }: Pick<Rule, 'kinds' | 'families' | 'signs'>,
+  montage: Pick<Montage, 'families' | 'watches'>,
+): string {
+  const named = families.map((id) => {
+    const family = montage.families.find((one) => one.id === id);
+    return family?.name ? `“${family.name}”` : `the family of ${family ? kindName(family.kind) : 'lost'} hits`;
+  });
+  const seen = signs.map((id) => `appearances of “${montage.watches.find((one) => one.id === id)?.name ?? 'lost'}”`);
+  return [...kinds.map((kind) => `${kindName(kind)} hits`), ...named, ...seen].join(', ') || 'nothing yet';
+}
+
+/** A rule for an accent over hits like the one that it was shaped on, else over the kinds of hits that are kept. */
 export function spreadAccent(accent: string): Rule {
-  const kept = (derivedNow()?.everywhere ?? []).filter((o) => o.hit.state === 'kept' || o.hit.state === 'made');
+  const derived = derivedNow();
+  const kept = (derived?.everywhere ?? []).filter((o) => carries(o.hit));
+  const shapedOn = derived?.everywhere.find((o) => o.key === useView.getState().shapedOn[accent]);
   const kinds = [...new Set(kept.map((o) => o.hit.kind))].filter((kind) => kind !== 'join');
   const footage = kinds.filter((kind) => kind !== 'note' && kind !== 'beat' && kind !== 'cut' && kind !== 'popup');
   // What a person said that happens in the sources comes first, where hits of it were kept.
@@ -284,9 +303,15 @@ export function spreadAccent(accent: string): Rule {
     id: nanoid(8),
     accents: [{ accent, weight: 1 }],
     kinds: first.length ? first : footage.length ? footage : kinds,
+    ...(shapedOn && derived && ruleLike(shapedOn.hit, derived.montage)),
     seed: randomSeed(),
   };
   edit(addRule(rule));
+  if (derived) {
+    const why = shapedOn ? ', like the hit that the accent was shaped on' : '';
+    const any = kept.some(({ hit }) => matches(rule, hit, derived.montage.families));
+    notice(`The rule takes ${wordsOf(rule, derived.montage)}${why}.${any ? '' : ' None of them is kept yet.'}`);
+  }
   return rule;
 }
 

@@ -36,10 +36,10 @@ const samplesOf = (seconds: number): number => Math.round(seconds * SOUND_RATE);
 function wanted(): Played | null {
   const derived = derivedNow();
   if (!derived || derived.line.count === 0) return null;
-  const { line, shown } = derived;
+  const { line, shown, everywhere } = derived;
   const { looping, playhead, chosen } = useView.getState();
   // Without a choice the loop goes around the hit that accents are shaped on.
-  const hit = shown.find((o) => o.key === chosen) ?? shapingHit(shown);
+  const hit = everywhere.find((o) => o.key === chosen) ?? shapingHit(shown);
   if (looping && hit) {
     const from = samplesOf(line.timeOf(Math.max(0, hit.frame - LOOP_BEFORE)));
     return {

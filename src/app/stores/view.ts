@@ -26,6 +26,8 @@ interface View {
   /** Occurrence key of the chosen hit. */
   chosen: string | null;
   accent: string | null;
+  /** By accent, the key of the hit that it was shaped on last, where one was chosen. */
+  shapedOn: Readonly<Record<string, string>>;
   playing: boolean;
   looping: boolean;
   speed: 1 | 0.5 | 0.25;
@@ -85,6 +87,7 @@ export const useView = create<View>(() => ({
   playhead: 0,
   chosen: null,
   accent: null,
+  shapedOn: {},
   playing: false,
   looping: false,
   speed: 1,

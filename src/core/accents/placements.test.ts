@@ -21,7 +21,7 @@ import { prepare } from './prepare.ts';
 import { planner } from './plan.ts';
 import { carriedKinds, placements } from './placements.ts';
 import { carries } from '../document/hits.ts';
-import { loudnessOf, matches } from './selection.ts';
+import { loudnessOf, matches, ruleLike } from './selection.ts';
 
 const rule = (change: Partial<Rule> = {}): Rule => shotRule({ kinds: ['shot', 'join'], ...change });
 const of = (m: Montage) => placements(m, timeline(m, mediaIndex(m.sources)));
@@ -34,6 +34,23 @@ describe('placements', () => {
     ).toEqual([false, true, false, true]);
     expect(matches(rule({ minStrength: 0.5 }), hit('h', 'one', 1, { strength: 0.5 }))).toBe(true);
     expect(matches(rule({ minStrength: 0.51 }), hit('h', 'one', 1, { strength: 0.5 }))).toBe(false);
+  });
+
+  it('lie on what the hit is that a rule was begun from: its family, its sign, or its kind', () => {
+    const seen = (id: string, watch: string) =>
+      hit(id, 'one', 1, {
+        kind: 'popup',
+        state: 'kept',
+        evidence: [{ detector: `watch:${watch}`, t: 1, strength: 1 }],
+      });
+    const named = { id: 'f', name: '', kind: 'shot', state: 'kept', members: ['a'], examples: [], more: null } as const;
+    const m = { families: [named], watches: [{ id: 'w' }, { id: 'v' }] as never };
+    const like = (h: Parameters<typeof ruleLike>[0]) => rule({ kinds: [], ...ruleLike(h, m) });
+    const hits = ['a', 'b'].map((id) => hit(id, 'one', 1, { state: 'kept' }));
+    const all = [...hits, seen('p', 'w'), seen('q', 'v'), hit('j', 'one', 1, { kind: 'join', state: 'kept' })];
+    const takes = (h: (typeof all)[number]): string[] =>
+      all.filter((other) => matches(like(h), other, m.families)).map(({ id }) => id);
+    expect(all.map(takes)).toEqual([['a'], ['a', 'b'], ['p'], ['q'], ['j']]);
   });
 
   it('lie on every hit where a rule first asks for a loudness, however many there are', () => {

@@ -2,7 +2,7 @@
 import { hash, seedOf } from '../base/hash.ts';
 import { lowerBound } from '../base/search.ts';
 import { familyByHit } from '../document/families.ts';
-import { carries, isOfKind } from '../document/hits.ts';
+import { carries, isOfKind, showsSign } from '../document/hits.ts';
 import type { Hit, Montage, Rule, Within } from '../document/types.ts';
 import type { Occurrence } from '../timeline/occurrences.ts';
 import { sectionAt, sectionStarts } from '../timeline/sections.ts';
@@ -15,7 +15,19 @@ export const matches = (rule: Rule, hit: Hit, families: Montage['families'] = []
   hit.strength <= rule.maxStrength &&
   (!rule.loud || (hit.loud !== undefined && hit.loud >= rule.loud.from && hit.loud < rule.loud.to)) &&
   (rule.kinds.some((kind) => isOfKind(hit, kind)) ||
-    rule.families.includes(familyByHit(families).get(hit.id)?.id ?? ''));
+    rule.families.includes(familyByHit(families).get(hit.id)?.id ?? '') ||
+    (rule.signs ?? []).some((sign) => showsSign(hit, sign)));
+
+/** What a rule takes that is begun from one hit: its family, the sign that it is an appearance of, or else its kind. */
+export function ruleLike(
+  hit: Hit,
+  { families, watches }: Pick<Montage, 'families' | 'watches'>,
+): Pick<Rule, 'kinds' | 'families' | 'signs'> {
+  const family = familyByHit(families).get(hit.id);
+  if (family && family.state !== 'rejected') return { kinds: [], families: [family.id] };
+  const sign = watches.find(({ id }) => showsSign(hit, id));
+  return sign ? { kinds: [], families: [], signs: [sign.id] } : { kinds: [hit.kind], families: [] };
+}
 
 /** The loudness of these hits, a whole decibel beyond the loudest: a rule takes them all; null where none is known. */
 export function loudnessOf(hits: readonly Hit[]): Within | null {

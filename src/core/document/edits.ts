@@ -368,7 +368,11 @@ export const updateWatch =
   (m) => ({ ...m, watches: replace(m.watches, id, (w) => ({ ...w, ...change })) });
 export const removeWatch =
   (id: string): Edit =>
-  (m) => ({ ...m, watches: m.watches.filter((w) => w.id !== id) });
+  (m) => ({
+    ...m,
+    watches: m.watches.filter((w) => w.id !== id),
+    rules: m.rules.map((rule) => (rule.signs ? { ...rule, signs: rule.signs.filter((one) => one !== id) } : rule)),
+  });
 
 export const addExample =
   (example: SoundExample): Edit =>

@@ -1,6 +1,13 @@
 /** What a hit is of, by its name and by what else it may be. */
 import type { Hit, HitKind } from './types.ts';
 
+/** Evidence of a watched rectangle is named after it. */
+export const watchDetector = (id: string): string => `watch:${id}`;
+
+/** Whether a hit is an appearance of a sign: what a rectangle is watched for. */
+export const showsSign = ({ evidence }: Pick<Hit, 'evidence'>, watch: string): boolean =>
+  evidence.some(({ detector }) => detector === watchDetector(watch));
+
 /** Hits that carry accents: kept and hand-made ones, and joins that were not rejected. */
 export const carries = (hit: Hit): boolean => hit.state === 'kept' || hit.state === 'made';
 

@@ -733,6 +733,9 @@ const MONTAGE = {
     on: flag(),
     kinds: array(oneOf(HIT_KINDS), { maxItems: 64 }),
     families: array(id(), { maxItems: 64, description: 'Named families, beside the kinds.' }),
+    signs: optional(
+      array(id(), { maxItems: 64, description: 'Watched rectangles whose appearances it takes, beside the kinds.' }),
+    ),
     minStrength: share('Inclusive.'),
     follow: share("0: every placement at full intensity; 1: intensity equals the hit's strength."),
     maxStrength: share('Inclusive.'),

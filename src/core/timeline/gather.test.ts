@@ -29,7 +29,7 @@ describe('gathering', () => {
       [58.9, 60],
     ]);
     expect(of({}, [hit('far', 'one', 99), hit('gone', 'nowhere', 1)]).left).toEqual(['gone', 'far']);
-    expect(of({}, [])).toEqual({ clips: [], left: [], length: 0 });
+    expect(of({}, [])).toEqual({ clips: [], left: [], merged: 0, crowded: 0, length: 0 });
   });
 
   it('takes the strongest where it may not take all, and lists what is left out', () => {
@@ -68,18 +68,58 @@ describe('gathering', () => {
     }
     expect(at).toBe(2 * clips.length);
     expect(of({ bars: { ...bars, count: 4 } }).clips.map((clip) => clip.out - clip.in)).toEqual([8, 8, 8, 8]);
-    // Bars that begin late: the first clip takes what lies before them with it.
-    const late = of({ bars: { begins: [0.7, 2.7, 4.7, 6.7, 8.7, 10.7, 12.7], count: 2 } });
-    expect(late.clips.slice(0, 3).map((clip) => clip.out - clip.in)).toEqual([
-      expect.closeTo(2.7, 6),
-      expect.closeTo(4, 6),
-      expect.closeTo(4, 6),
-    ]);
+    // Bars that begin late: the first clip ends on the bar that makes it the more like two bars, never a stub.
+    const lengths = (begins: readonly number[], count: number): number[] =>
+      of({ bars: { begins, count } })
+        .clips.slice(0, 3)
+        .map((clip) => clip.out - clip.in);
+    const late = [0.7, 2.7, 4.7, 6.7, 8.7, 10.7, 12.7];
+    expect(lengths(late, 2)).toEqual([expect.closeTo(4.7, 6), expect.closeTo(4, 6), expect.closeTo(4, 6)]);
+    expect(lengths(late, 1)).toEqual([expect.closeTo(2.7, 6), expect.closeTo(2, 6), expect.closeTo(2, 6)]);
+    expect(
+      lengths(
+        late.map((bar) => bar + 1),
+        1,
+      )[0],
+    ).toBeCloseTo(1.7, 6);
     // Hits that a bar has no room for beside the first get clips of their own.
     const dense = [0, 0.5, 1, 1.6, 2.2, 2.9, 3.4].map((t, i) => hit(`d${i}`, 'one', 10 + t));
     const of7 = of({ bars }, dense);
     expect(of7.clips.flatMap((clip) => clip.hits)).toEqual(dense.map(({ id }) => id));
     expect(of7.clips.length).toBeGreaterThan(1);
+  });
+
+  it('shows no footage twice where hits are nearer than a bar: one clip has both, or one is left out', () => {
+    const bars = { begins: Array.from({ length: 60 }, (_, i) => i * 2), count: 1 };
+    const near = [hit('a', 'one', 10), hit('b', 'one', 11.2), hit('c', 'one', 14, { strength: 0.9 })];
+    const short = { before: 0.2, after: 0.2, bars };
+    const inTime = of(short, near);
+    expect(inTime.clips.map((clip) => clip.hits)).toEqual([['a', 'b'], ['c']]);
+    expect([inTime.merged, inTime.crowded, inTime.left]).toEqual([1, 0, []]);
+    // The strongest first, with room for less than a bar between them.
+    const strong = [
+      hit('a', 'one', 10, { strength: 1 }),
+      hit('b', 'one', 12.5, { strength: 0.1 }),
+      hit('c', 'one', 13.9),
+    ];
+    const byStrength = of({ ...short, before: 1, order: 'strength' }, strong);
+    expect(byStrength.clips.map((clip) => clip.hits)).toEqual([['a'], ['c']]);
+    expect([byStrength.merged, byStrength.crowded, byStrength.left]).toEqual([0, 1, ['b']]);
+  });
+
+  it('shows the hit itself where nothing after it is asked for', () => {
+    expect(of({ before: 0.3, after: 0 }).clips.map((clip) => clip.hits)).toEqual([
+      ['h0'],
+      ['h1'],
+      ['h2'],
+      ['h3'],
+      ['h4'],
+    ]);
+    const row = setGathered(of({ before: 0, after: 0 }).clips, () => 'x')({ ...emptyMontage('m', 'm'), sources });
+    const line = timeline(row, mediaIndex(sources));
+    expect(
+      line.spans.map((span) => line.frameOf(span, hits.find(({ id }) => id === span.clip.gathered!.hits[0])!.t)),
+    ).toEqual([0, 1, 2, 3, 4]);
   });
 
   it('has as many hits a minute as each part of the music asks for', () => {
@@ -129,7 +169,10 @@ describe('gathering', () => {
           const { clips, left } = gather(sources, list, rules);
           const shown = clips.flatMap((clip) => clip.hits);
           expect([...shown, ...left].sort()).toEqual(list.map(({ id }) => id).sort());
-          for (const clip of clips) {
+          for (const [i, clip] of clips.entries()) {
+            expect(clip.hits.length).toBeGreaterThan(0);
+            for (const other of clips.slice(0, i).filter(({ source }) => source === clip.source))
+              expect(Math.min(clip.out, other.out) - Math.max(clip.in, other.in)).toBeLessThan(1e-9);
             expect(clip.out).toBeGreaterThan(clip.in);
             expect(clip.in).toBeGreaterThanOrEqual(0);
             for (const id of clip.hits) {

@@ -41,11 +41,12 @@ export interface Gathering extends Around {
   readonly first?: ReadonlySet<string> | undefined;
 }
 
-/** A stretch of a source with the hits that it was taken for, in order of time. */
+/** A stretch of a source that no other clip shows. */
 export interface Gathered {
   readonly source: string;
   readonly in: number;
   readonly out: number;
+  /** At least one: those it was made for, in order of time, then those of other clips that it shows as well. */
   readonly hits: readonly string[];
   /** The strongest of them. */
   readonly strength: number;
@@ -55,6 +56,10 @@ export interface Gather {
   readonly clips: readonly Gathered[];
   /** Ids of hits that no clip shows, in order of time: they can be swapped in. */
   readonly left: readonly string[];
+  /** Hits that lie in the clip of another hit, and have none of their own. */
+  readonly merged: number;
+  /** Hits left out since clips beside them leave no footage that is as long as a clip is to last. */
+  readonly crowded: number;
   /** Seconds of all clips. */
   readonly length: number;
 }
@@ -66,7 +71,7 @@ const clipSeconds = (clip: Pick<Clip, 'in' | 'out'>, rate: Rate): number =>
 const LEAST_LEAD = 0.1;
 
 /** Seconds that a clip of so many hits is about to last, wherever it will lie; Infinity: as long as its surroundings are. */
-function usualLength({ bars, sections }: Gathering, hits = 1): number {
+function usualLength({ bars, sections }: Pick<Gathering, 'bars' | 'sections'>, hits = 1): number {
   const begins = bars?.begins ?? [];
   if (bars && begins.length > 1) return (bars.count * (begins.at(-1)! - begins[0]!)) / (begins.length - 1);
   const rates = (sections ?? []).flatMap(({ perMinute }) => (perMinute > 0 ? [perMinute] : []));
@@ -85,7 +90,9 @@ function stretches(source: Source, hits: readonly Hit[], rules: Gathering): Gath
     const joins = last !== undefined && hit.t - before <= last.out && hit.t < cap;
     // What no longer has room in the clip before begins after it.
     const begin = Math.max(from, hit.t - before, last && !joins ? Math.min(hit.t, last.out, cap) : from);
-    const end = Math.min(to, Math.max(hit.t + after, begin + leastLength(source)));
+    // A clip shows its hit, whatever is asked for after it.
+    const shows = Math.max(leastLength(source), frameToSeconds(1, rules.rate));
+    const end = Math.min(to, Math.max(hit.t + after, hit.t + shows));
     if (joins) {
       last.out = Math.max(last.out, end);
       last.hits.push(hit.id);
@@ -97,40 +104,59 @@ function stretches(source: Source, hits: readonly Hit[], rules: Gathering): Gath
 
 /** Seconds that a clip is to last which begins at `at` in the montage; null: as long as its surroundings are. */
 function lengthAt(at: number, hits: number, { bars, sections }: Gathering): number | null {
-  if (bars?.begins.length) {
+  if (bars && bars.begins.length > bars.count) {
     const { begins, count } = bars;
     // A join that lies on a bar but for rounding is on it.
     const next = lowerBound(begins, at + LEAST_LEAD, (bar) => bar);
-    const end = begins[next + count - 1];
-    if (end !== undefined) return end - at;
+    const ends = begins.slice(next + count - 1, next + count + 1);
+    const usual = usualLength({ bars });
+    const off = (end: number): number => Math.abs(end - at - usual);
+    // Between two bars: the end that makes it the more like so many bars, so that no clip is a stub.
+    if (ends.length) return ends.reduce((best, end) => (off(end) < off(best) ? end : best)) - at;
   }
   const section = sections?.find(({ from, to }) => at >= from - 1e-6 && at < to - 1e-6);
   return section && section.perMinute > 0 ? (hits * 60) / section.perMinute : null;
 }
 
-/** The clip made as long as it is to be, about its hits, within its source. */
-function lasting(clip: Gathered, length: number | null, first: number, source: Source): Gathered {
+/** Source seconds; from inclusive, to exclusive. */
+interface Room {
+  readonly from: number;
+  readonly to: number;
+}
+
+/** The footage about a moment that no clip shows yet; null where one shows the moment itself. */
+function roomAt(t: number, source: Source, shown: readonly Room[]): Room | null {
+  let { from, to } = boundsOf(source);
+  for (const one of shown) {
+    if (t >= one.from && t < one.to) return null;
+    if (one.to <= t) from = Math.max(from, one.to);
+    else to = Math.min(to, one.from);
+  }
+  return { from, to };
+}
+
+/** The clip made as long as it is to be, about its hits, within the room there is. */
+function lasting(clip: Gathered, length: number | null, first: number, { from, to }: Room): Gathered {
   if (length === null) return clip;
-  const { from, to } = boundsOf(source);
-  const all = Math.min(Math.max(length, leastLength(source)), to - from);
+  const all = Math.min(length, to - from);
   // The hit stays as far into it as it was, in proportion where there is less room.
   const lead = Math.min(first - clip.in, (all * (first - clip.in)) / (clip.out - clip.in));
   const begin = Math.min(Math.max(from, first - lead), to - all);
   return { ...clip, in: begin, out: begin + all };
 }
 
-/** The clip with its first hit on a beat, where its source has enough before it; the clip begins at `at` in the montage. */
+/** The clip with its first hit on a beat, where there is enough before it; the clip begins at `at` in the montage. */
 function onBeat(
   clip: Gathered,
   first: number,
   at: number,
   length: number | null,
-  source: Source,
+  { from, to }: Room,
   { beats }: Gathering,
 ): Gathered {
   if (!beats?.length) return clip;
   const before = first - clip.in;
-  const lead = first - boundsOf(source).from;
+  const lead = first - from;
   const wanted = at + before;
   let best: number | null = null;
   for (let i = lowerBound(beats, at + LEAST_LEAD, (beat) => beat); i < beats.length && beats[i]! - at <= lead; i++) {
@@ -140,7 +166,7 @@ function onBeat(
   if (best === null || (length !== null && best - at >= length)) return clip;
   const begin = first - (best - at);
   // What is to last so many bars goes on doing so.
-  return { ...clip, in: begin, out: length === null ? clip.out : Math.min(boundsOf(source).to, begin + length) };
+  return { ...clip, in: begin, out: length === null ? clip.out : Math.min(to, begin + length) };
 }
 
 /** @param hits those that are to be gathered, of any sources, in any order */
@@ -174,27 +200,51 @@ export function gather(sources: readonly Source[], hits: readonly Hit[], rules: 
   }
   const ordered = (rules.order === 'time' ? all : byStrength).filter((clip) => taken.has(clip));
   const clips: Gathered[] = [];
+  const shown = new Map<string, Room[]>(sources.map(({ id }) => [id, []]));
+  let crowded = 0;
   let at = 0;
   for (const clip of ordered) {
     const source = sources.find(({ id }) => id === clip.source)!;
-    const first = times.get(clip.hits[0]!)!;
-    const length = lengthAt(at, clip.hits.length, rules);
-    const placed = onBeat(lasting(clip, length, first, source), first, at, length, source, rules);
-    // Hits that a shorter clip no longer shows are left out.
-    clips.push({
-      ...placed,
-      hits: placed.hits.filter((id) => times.get(id)! >= placed.in && times.get(id)! < placed.out),
-    });
+    const there = shown.get(clip.source)!;
+    // Hits that a clip before it shows have no clip of their own.
+    const own = clip.hits.filter((id) => roomAt(times.get(id)!, source, there));
+    if (!own.length) continue;
+    const first = times.get(own[0]!)!;
+    const room = roomAt(first, source, there)!;
+    const length = lengthAt(at, own.length, rules);
+    const { from, to } = boundsOf(source);
+    // Clips that are to last a set time are not shortened by their neighbours.
+    if (length !== null && room.to - room.from < Math.min(length, to - from) - 1e-6) {
+      crowded += own.length;
+      continue;
+    }
+    const within = { ...clip, hits: own, in: Math.max(room.from, clip.in), out: Math.min(room.to, clip.out) };
+    const placed = onBeat(lasting(within, length, first, room), first, at, length, room, rules);
+    clips.push(placed);
+    there.push({ from: placed.in, to: placed.out });
     // What comes after it begins where its last frame ends.
     at += clipSeconds(placed, rules.rate);
   }
-  const shown = new Set(clips.flatMap((clip) => clip.hits));
+  const inTime = new Map(
+    sources.map(({ id }) => [id, hits.filter(({ source }) => source === id).sort((a, b) => a.t - b.t)]),
+  );
+  const made = clips.map((clip) => {
+    const there = inTime.get(clip.source)!;
+    const [from, to] = [clip.in, clip.out].map((t) => lowerBound(there, t, (hit) => hit.t));
+    const seen = there.slice(from, to).map(({ id }) => id);
+    const own = seen.filter((id) => clip.hits.includes(id));
+    const merged = seen.filter((id) => !clip.hits.includes(id));
+    return { clip: { ...clip, hits: [...own, ...merged] }, merged: merged.length };
+  });
+  const visible = new Set(made.flatMap(({ clip }) => clip.hits));
   return {
-    clips,
+    clips: made.map(({ clip }) => clip),
     left: [...hits]
-      .filter(({ id }) => !shown.has(id))
+      .filter(({ id }) => !visible.has(id))
       .sort((a, b) => a.t - b.t)
       .map(({ id }) => id),
+    merged: made.reduce((sum, { merged }) => sum + merged, 0),
+    crowded,
     length: at,
   };
 }

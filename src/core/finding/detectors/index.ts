@@ -17,6 +17,7 @@ import {
   type Watch,
 } from '../../document/types.ts';
 import { BARK_BANDS, POWER, type Signals, type SoundSignals } from '../signals/types.ts';
+import { watchDetector } from '../../document/hits.ts';
 import { appearances, changes, type WatchSignal } from '../watch/watch.ts';
 import { beats } from './beats.ts';
 import { cuts } from './cuts.ts';
@@ -31,10 +32,9 @@ export const SOUND_DETECTORS = [onsets, beats, drops] as const satisfies readonl
 export const PICTURE_DETECTORS = [flashes, jolts, strikes, cuts] as const satisfies readonly Detector[];
 export const DETECTORS: readonly Detector[] = [...SOUND_DETECTORS, ...PICTURE_DETECTORS];
 
-/** Evidence of examples, families and watches is named after them. */
+/** Evidence of examples and families is named after them, as that of watches is. */
 export const exampleDetector = (id: string): string => `like:${id}`;
 export const familyDetector = (id: string): string => `family:${id}`;
-export const watchDetector = (id: string): string => `watch:${id}`;
 
 /** What a sound track holds, as the person said, else as its source is used. */
 export const trackRole = (source: Pick<Source, 'role' | 'tracks'>, track: number): TrackRole =>
