@@ -85,11 +85,28 @@ describe('shaping an accent', () => {
   it('sets values by typing, by dragging, over several rows at once and by painting', async () => {
     await type(page, /^Negative Amount at 0:/, '80');
     expect(await said(page, /^Negative Amount at 0:/)).toContain(': 80, key');
+    const valueOf = async (name: RegExp): Promise<number> => Number(/: (-?[\d.]+)/.exec(await said(page, name))![1]);
+    const zoom = await valueOf(/^Punch Zoom at 0:/);
     await page.getByLabel('Set Negative Amount with other rows').check();
     await page.getByLabel('Set Punch Zoom with other rows').check();
-    await type(page, /^Punch Zoom at 4:/, '100');
-    expect(await said(page, /^Negative Amount at 4:/)).toContain(': 100, key');
+    // Half the zoom is half the amount, whatever their numbers; or both change by as much.
+    await type(page, /^Punch Zoom at 0:/, String(100 + (zoom - 100) / 2));
+    expect(await valueOf(/^Negative Amount at 0:/)).toBe(40);
+    await page.getByLabel('How ticked rows change together').selectOption('difference');
+    await type(page, /^Punch Zoom at 0:/, String(100 + (zoom - 100) / 2 + 3));
+    expect(await valueOf(/^Negative Amount at 0:/)).toBe(43);
+    // Easings and keys go along, too.
+    await cell(page, /^Punch Zoom at 0:/).focus();
+    await page.keyboard.press('e');
+    const eased = /key, (.*)$/.exec(await said(page, /^Punch Zoom at 0:/))![1]!;
+    expect(await said(page, /^Negative Amount at 0:/)).toContain(eased);
+    await page.keyboard.press('Delete');
+    for (const row of ['Punch Zoom', 'Negative Amount'])
+      expect(await said(page, new RegExp(`^${row} at 0:`))).not.toContain('key');
+    await button(page, 'Undo').click();
     await page.getByLabel('Set Punch Zoom with other rows').uncheck();
+    await type(page, /^Negative Amount at 0:/, '80');
+    await type(page, /^Negative Amount at 4:/, '100');
     await page.getByLabel('Set Negative Amount with other rows').uncheck();
     await button(page, 'Paint').click();
     await cell(page, /^Negative Amount at 0:/).dragTo(cell(page, /^Negative Amount at 3:/));
@@ -99,6 +116,42 @@ describe('shaping an accent', () => {
     // One stroke of painting is one step of undo.
     await button(page, 'Undo').click();
     expect(await said(page, /^Negative Amount at 2:/)).not.toContain('key');
+  });
+
+  it('is a table: Enter goes on, nothing in it plays, Shift picks cells that are copied and set together', async () => {
+    const focused = (): Promise<string> =>
+      page.evaluate(() => document.activeElement!.getAttribute('aria-label') ?? document.activeElement!.tagName);
+    const playhead = () => page.locator('[data-playhead]').getAttribute('data-playhead');
+    await type(page, /^Negative Amount at 6:/, '12');
+    expect(await focused()).toMatch(/^Negative Amount at 7:/);
+    // The frame whose cell has the focus is the one that the picture shows and that is named.
+    expect(await playhead()).toBe('47');
+    expect(await page.locator('[data-shaped-frame]').getAttribute('data-shaped-frame')).toBe('+7');
+    await page.keyboard.type('24');
+    await page.keyboard.press('Enter');
+    for (const key of ['ArrowUp', 'ArrowDown', ' ', 'o', '2']) await page.keyboard.press(key);
+    await page.keyboard.press('Escape');
+    expect(await focused()).toMatch(/^Negative Amount at 8:/);
+    expect(await said(page, /^Negative Amount at 7:/)).toContain(': 24, key');
+    expect(await page.getByRole('button', { name: 'Full speed' }).getAttribute('aria-pressed')).toBe('true');
+    expect(await button(page, 'Play').count()).toBe(1);
+    await page.keyboard.press('ArrowLeft');
+    await page.keyboard.press('ArrowLeft');
+    await page.keyboard.press('Shift+ArrowRight');
+    await page.keyboard.press('Shift+ArrowRight');
+    expect(await page.getByRole('gridcell', { selected: true }).count()).toBe(3);
+    await page.keyboard.press('Control+c');
+    await cell(page, /^Negative Amount at 2:/).click();
+    expect(await page.getByRole('gridcell', { selected: true }).count()).toBe(0);
+    await page.keyboard.press('Control+v');
+    expect(await said(page, /^Negative Amount at 2:/)).toContain(': 12, key');
+    expect(await said(page, /^Negative Amount at 3:/)).toContain(': 24, key');
+    await button(page, 'Undo').click();
+    expect(await said(page, /^Negative Amount at 2:/)).not.toContain('key');
+    await cell(page, /^Negative Amount at 6:/).click();
+    await cell(page, /^Negative Amount at 7:/).click({ modifiers: ['Shift'] });
+    await page.keyboard.press('Delete');
+    for (const at of [6, 7]) expect(await said(page, new RegExp(`^Negative Amount at ${at}:`))).not.toContain('key');
   });
 
   it('bends a segment by its handles, or gives it a named shape', async () => {
@@ -154,6 +207,13 @@ describe('shaping an accent', () => {
   it('counts in other units without changing what is drawn', async () => {
     await tab(page, 'Timing');
     const before = await said(page, /^Negative Amount at 0:/);
+    // Frames count from the hit wherever the accent lies on it.
+    await page.getByLabel('On the hit lies').selectOption('start');
+    expect(await said(page, /^Negative Amount at 2:/)).toBe(before.replace(' at 0:', ' at 2:'));
+    await button(page, 'Go to frame 2 of the accent').click();
+    expect(await page.locator('[data-playhead]').getAttribute('data-playhead')).toBe('42');
+    expect(await page.locator('[data-shaped-frame]').getAttribute('data-shaped-frame')).toBe('+2');
+    await page.getByLabel('On the hit lies').selectOption('peak');
     for (const unit of ['ms', 'beats', '%', 'frames']) {
       await page.getByLabel('Time counts in').selectOption(unit);
       expect((await shapedOf(page)).unit).toBe(unit);

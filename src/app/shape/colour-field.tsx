@@ -8,11 +8,11 @@ import { together } from '../../core/document/edits.ts';
 import { envelopeOf, replaced } from '../../core/document/params.ts';
 import type { EffectUse } from '../../core/document/types.ts';
 import { edit } from '../stores/montage.ts';
-import { changeRow, usePlacedAccent, useShaping } from './shaping.ts';
+import { changeRow, usePlacedAccent, useShapedFrame } from './shaping.ts';
 
 export function ColourField({ use, spec }: { use: EffectUse; spec: EffectSpec }) {
   const shaped = usePlacedAccent();
-  const at = useShaping((s) => s.at);
+  const at = useShapedFrame();
   if (!shaped) return null;
   const { accent, places } = shaped;
   const parts = Object.entries(spec.params).filter(([, { colour }]) => colour !== undefined);

@@ -1,112 +1,29 @@
 /** The frame ladder: frames across, parameters down, values in the cells. */
-import { isMoved, partOf, replaced, shapedParts, type ShapedPart } from '../../core/document/params.ts';
-import { Fragment, useRef, useState, type ReactNode } from 'react';
+import { Fragment, useEffect, useState, type ReactNode } from 'react';
 import { Brush, ChevronDown, ChevronRight } from 'lucide-react';
-import { together, type Edit } from '../../core/document/edits.ts';
-import { shownValues } from '../../core/accents/passes.ts';
-import { keyedOn, keyOn, rekeyedOn, type PreparedUse } from '../../core/accents/prepare.ts';
+import { copiedCells, pastedCells, RELATIONS } from '../../core/accents/cells.ts';
 import { endedIn, evaluate } from '../../core/accents/envelope.ts';
-import type { ParamSpec } from '../../core/accents/effect-spec.ts';
-import { EASING_NAMES, type Easing, type EffectUse, type Envelope, type Param } from '../../core/document/types.ts';
+import { shownValues } from '../../core/accents/passes.ts';
+import { keyOn } from '../../core/accents/prepare.ts';
+import { together } from '../../core/document/edits.ts';
+import { isMoved, replaced } from '../../core/document/params.ts';
+import type { Envelope, Param } from '../../core/document/types.ts';
 import { EFFECTS } from '../../effects/index.ts';
 import { useWindowSize } from '../parts/use-size.ts';
 import { EdgeHandle } from '../parts/edge-handle.tsx';
 import { FramePicture } from '../parts/frame-picture.tsx';
 import { seek } from '../stores/actions.ts';
 import { useDerived } from '../stores/derived.ts';
+import { COMPARE_KEY } from '../stores/keys.ts';
 import { edit } from '../stores/montage.ts';
 import { usePreferences, useView } from '../stores/view.ts';
-import { allUses, changeRow, chooseRow, rowId, usePlacedAccent, useShaping, type Row } from './shaping.ts';
+import { Cell, CELL } from './cell.tsx';
+import { pickedCells, put, rekey, rowEnvelope, rowsOf, rowsWith, shown, type RowInfo } from './rows.ts';
+import { changeRow, chooseRow, frameName, rowId, usePlacedAccent, useShapedFrame, useShaping } from './shaping.ts';
+import type { ShapedAccent } from './shaping.ts';
 
-const CELL = 54;
 /** Frames shown at once of accents that last until something far away. */
 const MOST_COLUMNS = 160;
-
-/** Up to three figures that matter. */
-export const shown = (value: number): string =>
-  String(Math.abs(value) >= 100 ? Math.round(value) : Math.round(value * 10) / 10);
-
-type ShapedAccent = NonNullable<ReturnType<typeof usePlacedAccent>>;
-
-interface RowInfo extends Row {
-  readonly spec: ParamSpec;
-  /** Its effect, numbered where the accent has several of it, and what the row is called within it. */
-  readonly effect: string;
-  readonly label: string;
-  readonly data: EffectUse;
-  readonly prepared: PreparedUse | undefined;
-}
-
-/** What a generator's parts are shaped within. */
-const PARTS: Record<ShapedPart, Pick<ParamSpec, 'label' | 'min' | 'max' | 'doc'>> = {
-  amount: { label: 'strength of it', min: -10_000, max: 10_000, doc: 'How far the generator moves the row above.' },
-  rate: { label: 'pace of it', min: 0, max: 60, doc: 'How often a second the generator moves the row above.' },
-  chance: { label: 'chance of it', min: 0, max: 100, doc: 'How likely each decision of the generator is.' },
-};
-
-/** Rows of an accent: what is shaped or can be, nested stacks under what they belong to. */
-export function rowsOf({ accent, placed }: ShapedAccent, all: boolean): RowInfo[] {
-  const prepared = new Map<string, PreparedUse>();
-  const note = (uses: readonly PreparedUse[]): void =>
-    uses.forEach((use) => {
-      prepared.set(use.id, use);
-      note(use.stack);
-    });
-  note(placed.accent.effects);
-  const uses = allUses(accent.effects);
-  const nameOf = ({ id, effect }: EffectUse): string => {
-    const alike = uses.filter(({ use }) => use.effect === effect);
-    const name = EFFECTS.get(effect)?.name ?? effect;
-    return alike.length > 1 ? `${name} ${alike.findIndex(({ use }) => use.id === id) + 1}` : name;
-  };
-  return uses.flatMap(({ use, parent }) => {
-    const spec = EFFECTS.get(use.effect);
-    if (!spec) return [];
-    const effect = parent ? `${nameOf(parent)} › ${nameOf(use)}` : nameOf(use);
-    return Object.entries(spec.params)
-      .filter(
-        ([name, p]) =>
-          all ||
-          (!p.choices && typeof use.params[name] === 'object') ||
-          (p.identity !== undefined && use.params[name] !== undefined && use.params[name] !== p.identity),
-      )
-      .flatMap(([param, paramSpec]) => {
-        const row = { use: use.id, param, effect, data: use, prepared: prepared.get(use.id) };
-        const now = use.params[param];
-        const parts = now !== undefined && isMoved(now) ? shapedParts(now.by) : [];
-        return [
-          { ...row, spec: paramSpec, label: paramSpec.label },
-          ...parts.map((part) => ({
-            ...row,
-            part,
-            label: `${paramSpec.label}, ${PARTS[part].label}`,
-            spec: {
-              ...PARTS[part],
-              unit: part === 'amount' ? paramSpec.unit : part === 'rate' ? ('Hz' as const) : ('%' as const),
-              default: 0,
-            },
-          })),
-        ];
-      });
-  });
-}
-
-/** The envelope of a row: its keys, or a steady value. */
-export const rowEnvelope = ({ data, param, part, spec }: RowInfo): Envelope =>
-  partOf(data.params[param] ?? spec.default, part) ?? spec.default;
-
-/** Sets a value on a frame of a row, and of all rows chosen with it. */
-function put(shaped: ShapedAccent, rows: readonly RowInfo[], row: RowInfo, frame: number, value: number): Edit {
-  const { also } = useShaping.getState();
-  const taken = also.has(rowId(row)) ? rows.filter((r) => also.has(rowId(r))) : [row];
-  return together(
-    taken.map((r) =>
-      changeRow(shaped.accent.id, r, (envelope) =>
-        keyedOn(envelope, shaped.places, frame, Math.min(r.spec.max, Math.max(r.spec.min, value))),
-      ),
-    ),
-  );
-}
 
 /** Heights between which the ladder can be dragged, pixels; never more than leaves the picture some room. */
 const LOWEST = 120;
@@ -152,6 +69,8 @@ export function Ladder() {
           className="border-separate border-spacing-0"
           role="grid"
           aria-label={`Values of ${accent.name} over its frames`}
+          aria-multiselectable
+          onKeyDown={keepKeys}
         >
           <thead>
             <tr>
@@ -170,12 +89,13 @@ export function Ladder() {
                     Paint
                   </button>
                 </span>
-                <span className="block">frames from the hit</span>
+                <Together rows={rows} />
+                <ShapedFrame shaped={shaped} />
               </th>
               {columns.map((at) => {
                 const place = placed.frame + at;
                 return (
-                  <ColumnHead key={at} at={at} place={place}>
+                  <ColumnHead key={at} name={frameName(at, shaped)} place={place}>
                     {place >= 0 && place < derived.line.count && (
                       <FramePicture
                         frame={place}
@@ -183,7 +103,7 @@ export function Ladder() {
                         height={Math.round((108 * height) / width)}
                         plain={false}
                         audition={audition}
-                        label={`Frame ${at} with the accent`}
+                        label={`Frame ${Number(frameName(at, shaped))} with the accent`}
                       />
                     )}
                   </ColumnHead>
@@ -218,19 +138,91 @@ export function Ladder() {
   );
 }
 
+/** Letters and arrows that are typed in the ladder stay in it: they neither play nor move the playhead. */
+function keepKeys(event: React.KeyboardEvent): void {
+  const { key, ctrlKey, metaKey, altKey } = event;
+  if (ctrlKey || metaKey || altKey || key === 'Tab' || key === 'Escape' || key === COMPARE_KEY) return;
+  event.stopPropagation();
+  const step = { ArrowLeft: -1, ArrowRight: 1, ArrowUp: 0, ArrowDown: 0 }[key];
+  const head = (event.target as HTMLElement).closest('th');
+  if (step === undefined || !head) return;
+  // From the heads of columns and rows along them, and down into the cells.
+  event.preventDefault();
+  const row = head.parentElement as HTMLTableRowElement;
+  const firstRow = row.closest('table')!.querySelector<HTMLTableRowElement>('tr[data-row]');
+  const beside = (): HTMLElement | null | undefined => {
+    if (step !== 0) return row.cells[head.cellIndex + step];
+    if (key === 'ArrowDown' && row.closest('thead')) return firstRow?.cells[head.cellIndex];
+    const next = key === 'ArrowDown' ? row.nextElementSibling : row.previousElementSibling;
+    return next?.querySelector<HTMLElement>('th');
+  };
+  const next = beside();
+  (next?.matches('td') ? next : next?.querySelector<HTMLElement>('button'))?.focus();
+}
+
+/** Which frame is shaped, by its name everywhere; kept for as long as the montage plays. */
+function ShapedFrame({ shaped }: { shaped: ShapedAccent }) {
+  const at = useShapedFrame();
+  const off = useView((s) => !s.playing && s.playhead !== shaped.placed.frame + at);
+  useEffect(() => useShaping.setState({ at }), [at]);
+  return (
+    <span className="block font-normal normal-case" data-shaped-frame={frameName(at, shaped)} aria-live="polite">
+      {off ? (
+        <button className="key-quiet px-0 text-lamp" onClick={() => seek(shaped.placed.frame + at)}>
+          Picture is off the accent: go to {frameName(at, shaped)}
+        </button>
+      ) : (
+        <>
+          frame <b className="mono text-sail">{frameName(at, shaped)}</b> from the hit
+        </>
+      )}
+    </span>
+  );
+}
+
+const RELATION_NAMES = { ratio: 'by the same factor', difference: 'by the same amount' } as const;
+
+/** How ticked rows change with each other. */
+function Together({ rows }: { rows: readonly RowInfo[] }) {
+  const count = useShaping((s) => rows.filter((row) => s.also.has(rowId(row))).length);
+  const relation = useShaping((s) => s.relation);
+  if (count < 2) return null;
+  return (
+    <label className="flex items-center gap-1 font-normal normal-case">
+      {count} rows change
+      <select
+        className="field py-0"
+        aria-label="How ticked rows change together"
+        value={relation}
+        onChange={(event) => useShaping.setState({ relation: event.currentTarget.value as typeof relation })}
+      >
+        {RELATIONS.map((name) => (
+          <option key={name} value={name}>
+            {RELATION_NAMES[name]}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
 /** A frame of the accent; the one under the playhead is marked without drawing the others anew. */
-function ColumnHead({ at, place, children }: { at: number; place: number; children: ReactNode }) {
+function ColumnHead({ name, place, children }: { name: string; place: number; children: ReactNode }) {
   const here = useView((s) => s.playhead === place);
+  const hit = name === '0';
   return (
     <th scope="col" className="sticky top-0 z-10 bg-deck p-px align-bottom" style={{ minWidth: CELL, maxWidth: CELL }}>
       <button
-        className={`block w-full border ${at === 0 ? 'border-lamp' : here ? 'border-sail' : 'border-transparent'}`}
-        aria-label={`Go to frame ${at} of the accent`}
+        className={`block w-full border ${here ? 'border-sail' : hit ? 'border-lamp' : 'border-transparent'}`}
+        aria-label={`Go to frame ${Number(name)} of the accent`}
+        aria-current={here || undefined}
         onClick={() => seek(place)}
       >
         {children}
-        <span className={`mono block text-[11px] font-normal ${at === 0 ? 'bg-lamp text-night' : 'text-fog'}`}>
-          {at > 0 ? `+${at}` : at}
+        <span
+          className={`mono block text-[11px] font-normal ${hit ? 'bg-lamp text-night' : here ? 'bg-sail text-night' : 'text-fog'}`}
+        >
+          {name}
         </span>
       </button>
     </th>
@@ -324,6 +316,28 @@ function RowCurve({ values, base, per }: { values: readonly number[]; base: numb
   );
 }
 
+/** Copies what is picked, or the one cell. */
+function copyCells({ places }: ShapedAccent, rows: readonly RowInfo[], row: RowInfo, at: number): void {
+  const { rows: taken, from, to } = pickedCells(rows, row, at);
+  useShaping.setState({ copiedCells: taken.map((r) => copiedCells(rowEnvelope(r), places, from, to)) });
+}
+
+/** Puts copied cells from a cell on: row for row, or one row on all that are picked or ticked with it. */
+function pasteCells({ accent, places }: ShapedAccent, rows: readonly RowInfo[], row: RowInfo, at: number): void {
+  const { copiedCells: copied } = useShaping.getState();
+  if (!copied) return;
+  const { rows: taken, from } = pickedCells(rows, row, at);
+  const first = rows.findIndex((r) => rowId(r) === rowId(taken[0]!));
+  const onto = copied.length > 1 ? rows.slice(first, first + copied.length) : rowsWith(rows, row);
+  edit(
+    together(
+      onto.map((r, i) =>
+        changeRow(accent.id, r, (e) => pastedCells(e, places, from, copied[i % copied.length]!, r.spec)),
+      ),
+    ),
+  );
+}
+
 function LadderRow({
   shaped,
   rows,
@@ -339,6 +353,7 @@ function LadderRow({
   const { spec, data, effect, label } = row;
   const chosen = useShaping((s) => s.row !== null && rowId(s.row) === rowId(row));
   const also = useShaping((s) => s.also.has(rowId(row)));
+  const picked = useShaping((s) => s.picked);
   const param: Param = data.params[row.param] ?? spec.default;
   const moved = row.part === undefined && isMoved(param);
   const envelope = rowEnvelope(row);
@@ -350,8 +365,14 @@ function LadderRow({
     identity !== undefined &&
     spec.scales !== false &&
     (evaluate(timed, places.tail) !== identity || (places.lead > 0 && evaluate(timed, -places.lead) !== identity));
+  const inPicked = (at: number): boolean => {
+    if (!picked) return false;
+    const { rows: taken, from, to } = pickedCells(rows, row, at);
+    return (to > from || taken.length > 1) && at >= from && at <= to;
+  };
   const quiet = !keyed && !moved && envelope === (identity ?? spec.default);
-  const change = (work: (envelope: Envelope) => Envelope): void => edit(changeRow(accent.id, row, work));
+  const change = (work: (envelope: Envelope, row: RowInfo) => Envelope): void =>
+    edit(together(rowsWith(rows, row).map((r) => changeRow(accent.id, r, (e) => work(e, r)))));
   const drawn = columns.map((at) =>
     moved && row.prepared
       ? (shownValues(placed.accent, row.prepared, at, placed, EFFECTS)[row.param] ?? evaluate(timed, at))
@@ -384,7 +405,7 @@ function LadderRow({
           <button
             className="flex items-center gap-1.5"
             onClick={() => {
-              chooseRow(row, useShaping.getState().at);
+              chooseRow(row, useShaping.getState().at, placed);
               useShaping.setState({ tab: 1 });
             }}
           >
@@ -405,8 +426,10 @@ function LadderRow({
               aria-label={`Fix the ends of ${effect} ${label}`}
               title="It does not end where it does nothing: the picture will jump. Fixes both ends."
               onClick={() =>
-                change((e) =>
-                  endedIn(e, identity, places.lead > 0 ? places.at(-places.lead) : 0, places.at(places.tail)),
+                change((e, { spec: { identity } }) =>
+                  identity === undefined
+                    ? e
+                    : endedIn(e, identity, places.lead > 0 ? places.at(-places.lead) : 0, places.at(places.tail)),
                 )
               }
             >
@@ -418,7 +441,7 @@ function LadderRow({
               className="key-quiet px-0 text-[11px]"
               aria-label={`Make ${effect} ${label} steady`}
               title="Remove all keys"
-              onClick={() => change(() => identity ?? evaluate(timed, 0))}
+              onClick={() => change((e, r) => r.spec.identity ?? evaluate(replaced(e, places.of), 0))}
             >
               clear
             </button>
@@ -427,6 +450,7 @@ function LadderRow({
       </th>
       {columns.map((at, i) => {
         const key = keyOn(envelope, places, at);
+        const name = frameName(at, shaped);
         return (
           <Cell
             key={at}
@@ -440,171 +464,27 @@ function LadderRow({
                 <RowCurve values={fine} base={identity ?? 0} per={moved ? 1 : FINE} />
               ) : null
             }
-            label={`${effect} ${label} at ${at}`}
+            label={`${effect} ${label} at ${Number(name)}`}
+            hit={name === '0'}
+            placed={placed}
             row={row}
-            onValue={(value, dragging) =>
-              edit(put(shaped, rows, row, at, value), dragging ? `${rowId(row)}/${at}` : undefined)
-            }
+            rows={rows}
+            picked={inPicked(at)}
+            onValue={(value, from) => {
+              const then = from?.find((r) => rowId(r) === rowId(row)) ?? row;
+              edit(put(shaped, from ?? rows, then, at, value, from === null), from ? `${rowId(row)}/${at}` : undefined);
+            }}
             onPaint={(id, frame, value) => {
               const other = rows.find((r) => rowId(r) === id);
-              if (other) edit(put(shaped, rows, other, frame, value), `paint-${accent.id}`);
+              if (other) edit(put(shaped, rows, other, frame, value, true), `paint-${accent.id}`);
             }}
-            onDrop={() => change((e) => rekeyedOn(e, places, at, () => null))}
-            onEase={(ease) => change((e) => rekeyedOn(e, places, at, (k) => ({ ...k, ease })))}
+            onDrop={() => edit(rekey(shaped, rows, row, at, () => null))}
+            onEase={(ease) => edit(rekey(shaped, rows, row, at, (k) => ({ ...k, ease })))}
+            onCopy={() => copyCells(shaped, rows, row, at)}
+            onPaste={() => pasteCells(shaped, rows, row, at)}
           />
         );
       })}
     </tr>
-  );
-}
-
-interface CellProps {
-  at: number;
-  row: RowInfo;
-  spec: ParamSpec;
-  label: string;
-  /** What is drawn, generators included, and what is set. */
-  value: number;
-  set: number;
-  ease: Easing | null;
-  /** The row's curve, drawn from its first cell on. */
-  curve: ReactNode;
-  onValue(value: number, dragging: boolean): void;
-  onDrop(): void;
-  onEase(ease: Easing): void;
-  onPaint(row: string, frame: number, value: number): void;
-}
-
-const EASE_MARKS: Record<string, string> = {
-  hold: '▔',
-  linear: '╱',
-  ease: '∿',
-  'fast out': '⌒',
-  'slow out': '⌣',
-  'both slow': 'S',
-  overshoot: '↝',
-  bounce: '⌵',
-};
-const easeName = (ease: Easing): string => (typeof ease === 'string' ? ease : 'own curve');
-
-/** Step and range of dragging. */
-export function dragStep(spec: ParamSpec): number {
-  const span = Math.min(
-    spec.max - spec.min,
-    4 * Math.max(1, Math.abs(spec.default - (spec.identity ?? 0)), spec.max / 8),
-  );
-  return spec.choices ? 1 : spec.unit === 'stops' || span < 20 ? 0.1 : 1;
-}
-
-/**
- * Drag up or down to change, type a number, Delete removes the key, E goes through the easings.
- * A filled cell holds a key; the fill shows the value between the limits.
- */
-function Cell({ at, row, value, set, ease, spec, label, curve, onValue, onDrop, onEase, onPaint }: CellProps) {
-  const [typing, setTyping] = useState<string | null>(null);
-  const drag = useRef<{ y: number; value: number; moved: boolean; paint: boolean; at: number } | null>(null);
-  const step = dragStep(spec);
-  const within = Math.min(spec.max, Math.max(spec.min, value));
-  const past = within !== value;
-  const text = spec.choices ? (spec.choices[Math.round(within)] ?? shown(within)) : shown(within);
-  const finish = (): void => {
-    const number = Number(typing?.replace(',', '.'));
-    if (typing !== null && typing.trim() !== '' && Number.isFinite(number)) onValue(number, false);
-    setTyping(null);
-  };
-  const move = (event: React.KeyboardEvent<HTMLTableCellElement>, columns: number, rows: number): void => {
-    const line = event.currentTarget.parentElement as HTMLTableRowElement;
-    const column = event.currentTarget.cellIndex + columns;
-    let next: Element | null = line;
-    // Heads of effects have no cells.
-    do next = rows > 0 ? next!.nextElementSibling : rows < 0 ? next!.previousElementSibling : next;
-    while (next?.matches('[data-group]'));
-    (next as HTMLTableRowElement | null)?.cells[column]?.focus();
-    event.preventDefault();
-    event.stopPropagation();
-  };
-  return (
-    <td
-      role="gridcell"
-      tabIndex={0}
-      aria-label={`${label}: ${text}${ease ? `, key, ${easeName(ease)}` : ''}${past ? ', past its limit' : ''}`}
-      data-at={at}
-      data-cell={rowId(row)}
-      data-key={ease ? '' : undefined}
-      className={`relative h-6 cursor-ns-resize border-b border-l border-rope p-0 text-center select-none ${at === 0 ? 'bg-lamp/10' : ''} ${ease ? 'bg-tide/30' : ''}`}
-      style={{ minWidth: CELL, maxWidth: CELL }}
-      onFocus={() => chooseRow(row, at)}
-      onPointerDown={(event) => {
-        if (event.button !== 0 || typing !== null) return;
-        event.currentTarget.setPointerCapture(event.pointerId);
-        drag.current = { y: event.clientY, value: set, moved: false, paint: useShaping.getState().painting, at };
-      }}
-      onPointerMove={(event) => {
-        const from = drag.current;
-        if (!from) return;
-        if (from.paint) {
-          const under = document.elementFromPoint(event.clientX, event.clientY)?.closest<HTMLElement>('[data-cell]');
-          if (under && (under !== event.currentTarget || from.moved)) {
-            const to = Number(under.dataset['at']);
-            // A quick stroke skips cells: those between are painted too.
-            for (let frame = from.at; frame !== to; frame += Math.sign(to - frame))
-              onPaint(under.dataset['cell']!, frame, from.value);
-            onPaint(under.dataset['cell']!, to, from.value);
-            Object.assign(from, { moved: true, at: to });
-          }
-          return;
-        }
-        const by = Math.round((from.y - event.clientY) / 2) * step * (event.shiftKey ? 0.2 : 1);
-        if (by === 0 && !from.moved) return;
-        from.moved = true;
-        onValue(Math.round((from.value + by) * 100) / 100, true);
-      }}
-      onPointerUp={() => (drag.current = null)}
-      onDoubleClick={() => setTyping(shown(set))}
-      onKeyDown={(event) => {
-        if (typing !== null || event.ctrlKey || event.metaKey) return;
-        if (event.key === 'Delete' || event.key === 'Backspace') onDrop();
-        else if (event.key === 'Enter') setTyping(shown(set));
-        else if (/^[-0-9.]$/.test(event.key)) setTyping(event.key);
-        else if (event.key === 'e' && ease)
-          onEase(EASING_NAMES[(EASING_NAMES.indexOf(ease as never) + 1) % EASING_NAMES.length]!);
-        else if (event.key === '+') onValue(set + step, true);
-        else if (event.key === 'ArrowRight') return move(event, 1, 0);
-        else if (event.key === 'ArrowLeft') return move(event, -1, 0);
-        else if (event.key === 'ArrowUp') return move(event, 0, -1);
-        else if (event.key === 'ArrowDown') return move(event, 0, 1);
-        else return;
-        event.preventDefault();
-        event.stopPropagation();
-      }}
-    >
-      {curve}
-      {typing === null ? (
-        <span
-          className={`mono relative text-[11px] ${past ? 'text-ember underline' : ease ? 'font-semibold text-sail' : 'text-fog'}`}
-        >
-          {text}
-        </span>
-      ) : (
-        <input
-          autoFocus
-          className="mono relative w-full bg-night text-center text-[11px]"
-          aria-label={`New value of ${label}`}
-          value={typing}
-          onChange={(event) => setTyping(event.currentTarget.value)}
-          onBlur={finish}
-          onKeyDown={(event) => {
-            event.stopPropagation();
-            if (event.key === 'Enter') finish();
-            if (event.key === 'Escape') setTyping(null);
-          }}
-        />
-      )}
-      {ease && (
-        <span aria-hidden className="absolute top-0 right-0.5 text-[8px] leading-3 text-lamp" title={easeName(ease)}>
-          {EASE_MARKS[easeName(ease)] ?? '≀'}
-        </span>
-      )}
-    </td>
   );
 }

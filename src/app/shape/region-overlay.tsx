@@ -5,13 +5,13 @@ import { useRef, type PointerEvent } from 'react';
 import { pointsAt } from '../../core/accents/prepare.ts';
 import { evaluate } from '../../core/accents/envelope.ts';
 import { maskAt, outline, SHAPE_PARAMS } from '../../core/accents/region.ts';
-import { useRegion, useRegionFrame, withPoints, withShapeValue } from './region.ts';
-import { usePlacedAccent, useShaping } from './shaping.ts';
+import { useRegion, withPoints, withShapeValue } from './region.ts';
+import { usePlacedAccent, useShapedFrame, useShaping } from './shaping.ts';
 
 export function RegionOverlay({ aspect }: { aspect: number }) {
   const shaped = usePlacedAccent();
   const edited = useRegion();
-  const at = useRegionFrame();
+  const at = useShapedFrame(true);
   const { tab, shape: chosen, points: picked } = useShaping();
   const svg = useRef<SVGSVGElement>(null);
   const drag = useRef<{ x: number; y: number; shape: RegionShape; what: string; angle: number } | null>(null);

@@ -15,8 +15,8 @@ import { NumberField } from '../parts/number-field.tsx';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
 import { notice } from '../stores/view.ts';
-import { useRegion, useRegionFrame, withPoints, withShapeValue, type EditedRegion } from './region.ts';
-import { useOwnPlacement, usePlacedAccent, useShaping } from './shaping.ts';
+import { useRegion, withPoints, withShapeValue, type EditedRegion } from './region.ts';
+import { useOwnPlacement, usePlacedAccent, useShapedFrame, useShaping } from './shaping.ts';
 
 const KINDS: { kind: ShapeKind; name: string; Icon: typeof Square }[] = [
   { kind: 'box', name: 'Box', Icon: Square },
@@ -47,7 +47,7 @@ function newShape(kind: ShapeKind): RegionShape {
 export function RegionPanel() {
   const shaped = usePlacedAccent();
   const edited = useRegion();
-  const at = useRegionFrame();
+  const at = useShapedFrame(true);
   const chosen = useShaping((s) => s.shape);
   const points = useShaping((s) => s.points);
   if (!shaped || !edited)

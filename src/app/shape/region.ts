@@ -9,7 +9,6 @@ import type { EffectUse, RegionShape, ShapeParam } from '../../core/document/typ
 import { changePlacement, setOn } from '../stores/laying.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
-import { useView } from '../stores/view.ts';
 import { useChosenAccent, useChosenUse, useOwnPlacement, usePlacedAccent, useShaping } from './shaping.ts';
 
 export interface EditedRegion {
@@ -55,14 +54,6 @@ export function useRegion(): EditedRegion | null {
         ),
     };
   }, [accent, chosen, derived, own, onlyHere]);
-}
-
-/** The frame of the accent at which a region is edited: that of the playhead. */
-export function useRegionFrame(): number {
-  const shaped = usePlacedAccent();
-  return useView(({ playhead }) =>
-    shaped ? Math.min(shaped.places.tail, Math.max(-shaped.places.lead, playhead - shaped.placed.frame)) : 0,
-  );
 }
 
 type Where = NonNullable<ReturnType<typeof usePlacedAccent>>['places'];

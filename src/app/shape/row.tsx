@@ -9,11 +9,12 @@ import {
   type Envelope,
   type Generator,
   type GeneratorKind,
+  type Key,
   type Param,
 } from '../../core/document/types.ts';
 import { useRef } from 'react';
 import { changeParam, together } from '../../core/document/edits.ts';
-import { keyOn, rekeyedOn } from '../../core/accents/prepare.ts';
+import { keyOn, rekeyedOn, type Places } from '../../core/accents/prepare.ts';
 import type { ParamSpec } from '../../core/accents/effect-spec.ts';
 import { EASINGS, eased } from '../../core/accents/easing.ts';
 import {
@@ -31,8 +32,15 @@ import { listText, readList } from '../../core/accents/lists.ts';
 import { NumberField } from '../parts/number-field.tsx';
 import { edit } from '../stores/montage.ts';
 import { notice } from '../stores/view.ts';
-import { dragStep, rowEnvelope, rowsOf, shown } from './ladder.tsx';
-import { changeRow, rowId, usePlacedAccent, useShaping } from './shaping.ts';
+import { dragStep, rowEnvelope, rowsOf, rowsWith, shown, type RowInfo } from './rows.ts';
+import { changeRow, frameName, rowId, usePlacedAccent, useShapedFrame, useShaping } from './shaping.ts';
+
+const restOf = ({ spec }: RowInfo): number => spec.identity ?? spec.default;
+
+/** The key from which a segment runs over a frame. */
+const segmentAt = (envelope: Envelope, places: Places, at: number): Key | undefined =>
+  keyOn(envelope, places, at) ??
+  (typeof envelope === 'number' ? undefined : envelope.filter((k) => places.of(k) <= at).at(-1));
 
 const ANCHOR_NAMES: Record<Anchor, string> = {
   hit: 'the hit',
@@ -45,7 +53,7 @@ const ANCHOR_NAMES: Record<Anchor, string> = {
 export function RowPanel() {
   const shaped = usePlacedAccent();
   const row = useShaping((s) => s.row);
-  const at = useShaping((s) => s.at);
+  const at = useShapedFrame();
   const also = useShaping((s) => s.also);
   const kept = useShaping((s) => s.copied);
   const info = shaped && row ? rowsOf(shaped, true).find((r) => rowId(r) === rowId(row)) : undefined;
@@ -60,18 +68,20 @@ export function RowPanel() {
   const param: Param = info.data.params[info.param] ?? spec.default;
   const envelope = rowEnvelope(info);
   const timed = replaced(envelope, places.of);
-  const change = (work: (envelope: Envelope) => Envelope, group?: string): void =>
-    edit(changeRow(accent.id, info, work), group);
+  const rows = rowsOf(shaped, true);
+  const taken = rowsWith(rows, info);
+  const change = (work: (envelope: Envelope, row: RowInfo) => Envelope, group?: string): void =>
+    edit(together(taken.map((r) => changeRow(accent.id, r, (e) => work(e, r)))), group);
   const keys = typeof envelope === 'number' ? [] : envelope;
   const key = keyOn(envelope, places, at);
-  const before = key ?? keys.filter((k) => places.of(k) <= at).at(-1);
+  const before = segmentAt(envelope, places, at);
   const next = before && keys[keys.indexOf(before) + 1];
   const frame = places.at(1) - places.at(0) || 1;
-  const base = spec.identity ?? spec.default;
+  const fromHit = (key: Key): number => places.of(key) + placed.frame - shaped.audition.frame;
   const paste = (): void => {
     if (kept === null) return;
-    const taken = also.size ? rowsOf(shaped, true).filter((r) => also.has(rowId(r))) : [info];
-    edit(together(taken.map((r) => changeRow(accent.id, r, () => kept))));
+    const onto = also.size ? rows.filter((r) => also.has(rowId(r))) : [info];
+    edit(together(onto.map((r, i) => changeRow(accent.id, r, () => kept[i % kept.length]!))));
   };
   return (
     <>
@@ -79,7 +89,7 @@ export function RowPanel() {
         <span className="text-fog">{info.effect}</span>
         <span className="font-medium">{info.label}</span>
         <span className="mono text-[12px] text-fog">
-          frame {at > 0 ? `+${at}` : at}: {shown(evaluate(timed, at))}
+          frame {frameName(at, shaped)}: {shown(evaluate(timed, at))}
           {spec.unit === 'choice' ? '' : spec.unit}
         </span>
       </p>
@@ -101,13 +111,17 @@ export function RowPanel() {
       {before && next ? (
         <>
           <h3 className="caption">
-            From {shown(places.of(before))} to {shown(places.of(next))}
+            From {shown(fromHit(before))} to {shown(fromHit(next))}
           </h3>
           <CurveEditor
             ease={before.ease}
             onEase={(ease) =>
               change(
-                (e) => (typeof e === 'number' ? e : e.map((k) => (k === before ? { ...k, ease } : k))),
+                (e, r) => {
+                  // Of other rows the segment that the frame lies in.
+                  const from = r === info ? before : segmentAt(e, places, at);
+                  return typeof e === 'number' ? e : e.map((k) => (k === from ? { ...k, ease } : k));
+                },
                 `ease-${rowId(info)}`,
               )
             }
@@ -173,17 +187,17 @@ export function RowPanel() {
         <button className="key py-0.5" disabled={!keys.length} onClick={() => change((e) => mirrored(e))}>
           Mirror in time
         </button>
-        <button className="key py-0.5" onClick={() => change((e) => scaledValues(e, 0.8, base))}>
+        <button className="key py-0.5" onClick={() => change((e, r) => scaledValues(e, 0.8, restOf(r)))}>
           Weaker
         </button>
-        <button className="key py-0.5" onClick={() => change((e) => scaledValues(e, 1.25, base))}>
+        <button className="key py-0.5" onClick={() => change((e, r) => scaledValues(e, 1.25, restOf(r)))}>
           Stronger
         </button>
         {spec.identity !== undefined && (
           <button
             className="key py-0.5"
             disabled={!keys.length}
-            onClick={() => change((e) => scaledValues(e, -1, spec.identity!))}
+            onClick={() => change((e, r) => scaledValues(e, -1, restOf(r)))}
           >
             Invert
           </button>
@@ -192,7 +206,7 @@ export function RowPanel() {
           <button
             className="key py-0.5"
             disabled={!keys.length}
-            onClick={() => change((e) => endedIn(e, spec.identity!, places.at(-places.lead), places.at(places.tail)))}
+            onClick={() => change((e, r) => endedIn(e, restOf(r), places.at(-places.lead), places.at(places.tail)))}
           >
             Fix ends
           </button>
@@ -200,8 +214,12 @@ export function RowPanel() {
         <button
           className="key py-0.5"
           onClick={() => {
-            useShaping.setState({ copied: envelope });
-            notice('The envelope is copied: paste it on another row, or on all that are ticked.');
+            useShaping.setState({ copied: taken.map(rowEnvelope) });
+            notice(
+              taken.length > 1
+                ? `${taken.length} envelopes are copied: tick as many rows and paste them there.`
+                : 'The envelope is copied: paste it on another row, or on all that are ticked.',
+            );
           }}
         >
           Copy

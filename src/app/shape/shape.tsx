@@ -16,7 +16,7 @@ import { AccentPicture } from './accent-picture.tsx';
 import { Library } from './library.tsx';
 import { RegionPanel } from './region-panel.tsx';
 import { RowPanel } from './row.tsx';
-import { useChosenAccent, useShapingFrame, useShaping } from './shaping.ts';
+import { useChosenAccent, usePlacedAccent, useShapingFrame, useShaping } from './shaping.ts';
 import { Sounds } from './sounds.tsx';
 import { Stack } from './stack.tsx';
 import { Timing } from './timing.tsx';
@@ -44,9 +44,11 @@ export function Shape() {
   const tab = useShaping((s) => s.tab);
   const go = useNavigate();
   const { montage } = derived;
-  // The picture shows the hit that is shaped on, unless it already shows a frame near it.
+  const shaped = usePlacedAccent();
+  // The picture shows the hit that is shaped on, unless it already shows a frame of the accent there.
   useEffect(() => {
-    if (frame !== null && Math.abs(useView.getState().playhead - frame) > 30) seek(frame);
+    const { playhead } = useView.getState();
+    if (frame !== null && (!shaped || playhead < shaped.placed.from || playhead > shaped.placed.to)) seek(frame);
   }, [frame]);
   const chosen = useView((s) => s.chosen);
   const shapedId = accent?.id;

@@ -4,10 +4,12 @@ import { create } from 'zustand';
 import { changeParam, type Edit } from '../../core/document/edits.ts';
 import { withPart, type ShapedPart } from '../../core/document/params.ts';
 import type { Places } from '../../core/accents/prepare.ts';
+import type { CopiedCells, Relation } from '../../core/accents/cells.ts';
 import { mapUses, regionOf } from '../../core/document/uses.ts';
 import type { Placement } from '../../core/accents/placements.ts';
 import type { Accent, EffectUse, Envelope, OwnRegions } from '../../core/document/types.ts';
 import type { Audition, PlacedAccent } from '../../core/accents/plan.ts';
+import { seek } from '../stores/actions.ts';
 import { shapingHit, useDerived } from '../stores/derived.ts';
 import { setOn } from '../stores/laying.ts';
 import { useRestedDerived } from '../stores/rested.ts';
@@ -31,18 +33,30 @@ export const changeRow = (
   // A row of a generator's part has the part's own limits: what the parameter is without a value is not asked here.
   changeParam(accent, use, param, part ? 0 : spec.default, (now) => withPart(now, part, work));
 
+interface CellPlace {
+  readonly row: string;
+  readonly at: number;
+}
+
 interface Shaping {
   tab: number;
   /** The effect whose row, region or repeats are shown. */
   use: string | null;
   row: Row | null;
-  /** Output frame from the hit. */
+  /** The frame that was shaped last, from the accent's frame 0, for as long as the montage plays. */
   at: number;
+  /** Cells that are picked, from one corner to the other. */
+  picked: { readonly from: CellPlace; readonly to: CellPlace } | null;
+  /** Cells that were copied, row by row. */
+  copiedCells: readonly CopiedCells[] | null;
   /** Further rows that take what is set on one of them. */
   also: ReadonlySet<string>;
+  /** How rows that are set together change. */
+  relation: Relation;
   solo: string | null;
   painting: boolean;
-  copied: Envelope | null;
+  /** Envelopes that were copied, in the order of their rows. */
+  copied: readonly Envelope[] | null;
   /** The region shape being edited, and which of its points. */
   shape: string | null;
   points: ReadonlySet<number>;
@@ -57,7 +71,10 @@ export const useShaping = create<Shaping>(() => ({
   use: null,
   row: null,
   at: 0,
+  picked: null,
+  copiedCells: null,
   also: new Set(),
+  relation: 'ratio',
   solo: null,
   painting: false,
   copied: null,
@@ -67,7 +84,12 @@ export const useShaping = create<Shaping>(() => ({
   onlyHere: false,
 }));
 
-export const chooseRow = (row: Row, at: number): void => useShaping.setState({ row, use: row.use, at });
+/** Chooses a row and, unless the montage plays, the frame that is shaped, which the picture then shows. */
+export function chooseRow(row: Row, at: number, placed: Pick<PlacedAccent, 'frame'>): void {
+  useShaping.setState({ row, use: row.use, at });
+  const { playing, playhead } = useView.getState();
+  if (!playing && playhead !== placed.frame + at) seek(placed.frame + at);
+}
 
 /** Effects of an accent, those in stacks of others after these. */
 export const allUses = (
@@ -145,8 +167,35 @@ export function useAudition(on: boolean): Audition | undefined {
   }, [on, accent, frame, solo, regions]);
 }
 
+/**
+ * The frame that is shaped, from the accent's frame 0: what the picture shows, and while it plays what it showed before.
+ * Where the picture is off the accent, the nearest frame of that.
+ * @param follow true: while it plays, too, what the picture shows
+ */
+export function useShapedFrame(follow = false): number {
+  const shaped = usePlacedAccent();
+  const head = useView((s) => (s.playing && !follow ? null : s.playhead));
+  const kept = useShaping((s) => s.at);
+  if (!shaped) return 0;
+  const { lead, tail } = shaped.places;
+  return Math.min(tail, Math.max(-lead, head === null ? kept : head - shaped.placed.frame));
+}
+
+/** A frame of the accent as it is called: counted from the hit, wherever the accent's frame 0 lies. */
+export function frameName(at: number, { placed, audition }: Pick<ShapedAccent, 'placed' | 'audition'>): string {
+  const fromHit = at + placed.frame - audition.frame;
+  return fromHit > 0 ? `+${fromHit}` : String(fromHit);
+}
+
+export interface ShapedAccent {
+  readonly accent: Accent;
+  readonly placed: PlacedAccent;
+  readonly places: Places;
+  readonly audition: Audition;
+}
+
 /** The chosen accent where it lies on the hit it is shaped on, and where its keys are. */
-export function usePlacedAccent(): { accent: Accent; placed: PlacedAccent; places: Places; audition: Audition } | null {
+export function usePlacedAccent(): ShapedAccent | null {
   const derived = useDerived();
   const accent = useChosenAccent();
   const audition = useAudition(true);

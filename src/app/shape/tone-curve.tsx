@@ -7,7 +7,7 @@ import { envelopeOf, replaced } from '../../core/document/params.ts';
 import type { EffectUse } from '../../core/document/types.ts';
 import { edit } from '../stores/montage.ts';
 import { stepKeys } from '../parts/step-keys.ts';
-import { changeRow, usePlacedAccent, useShaping } from './shaping.ts';
+import { changeRow, usePlacedAccent, useShapedFrame } from './shaping.ts';
 
 /** Pixels of the drawing, and of the room around it for points past black and white. */
 const SIDE = 200;
@@ -16,7 +16,7 @@ const INKS: Record<string, string> = { All: '#e8eef0', Red: '#f2766b', Green: '#
 
 export function ToneCurve({ use, spec }: { use: EffectUse; spec: EffectSpec }) {
   const shaped = usePlacedAccent();
-  const at = useShaping((s) => s.at);
+  const at = useShapedFrame();
   const [chosen, setChosen] = useState(0);
   const svg = useRef<SVGSVGElement>(null);
   const { tone } = spec;

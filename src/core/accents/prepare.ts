@@ -132,15 +132,34 @@ export function placesOf(accent: Accent, clock: Clockwork, anchors: Anchors = NO
   };
 }
 
-/** The key that lies on a frame. */
-export const keyOn = (envelope: Envelope, places: Places, frame: number): Key | undefined =>
-  typeof envelope === 'number' ? undefined : envelope.find((key) => Math.abs(places.of(key) - frame) < 0.5);
+/** The key that lies on a frame: the nearest to it, the last of those that fall together, which is the one that counts. */
+export function keyOn(envelope: Envelope, places: Places, frame: number): Key | undefined {
+  if (typeof envelope === 'number') return undefined;
+  let best: Key | undefined;
+  let off = 0.5;
+  for (const key of envelope) {
+    const by = Math.abs(places.of(key) - frame);
+    if (by < 0.5 && by <= off + TOGETHER) [best, off] = [key, by];
+  }
+  return best;
+}
+
+/** Frames apart at which two keys fall together: shares of a reach that the accent does not have. */
+const TOGETHER = 1e-6;
+
+/** The envelope with one key changed, null taking it away, and without others that fall together with it. */
+const withOne = (envelope: readonly Key[], places: Places, old: Key, change: (key: Key) => Key | null): Key[] =>
+  envelope
+    .flatMap((key) =>
+      key === old ? (change(key) ?? []) : Math.abs(places.of(key) - places.of(old)) < TOGETHER ? [] : key,
+    )
+    .sort((a, b) => places.of(a) - places.of(b));
 
 /** Sets the value on a frame, making a steady value into keys. A new key eases like its forerunner. */
 export function keyedOn(envelope: Envelope, places: Places, frame: number, value: number): readonly Key[] {
   const keys = typeof envelope === 'number' ? [] : envelope;
   const old = keyOn(envelope, places, frame);
-  if (old) return keys.map((key) => (key === old ? { ...key, value } : key));
+  if (old) return withOne(keys, places, old, (key) => ({ ...key, value }));
   const before = keys.filter((key) => places.of(key) < frame).at(-1);
   return [...keys, { at: places.at(frame), value, ease: before?.ease ?? ('linear' as const) }].sort(
     (a, b) => places.of(a) - places.of(b),
@@ -156,9 +175,7 @@ export function rekeyedOn(
 ): Envelope {
   const old = keyOn(envelope, places, frame);
   if (!old || typeof envelope === 'number') return envelope;
-  const keys = envelope
-    .flatMap((key) => (key === old ? (change(key) ?? []) : key))
-    .sort((a, b) => places.of(a) - places.of(b));
+  const keys = withOne(envelope, places, old, change);
   return keys.length ? keys : old.value;
 }
 
