@@ -43,9 +43,10 @@ export function lower(passes: readonly Pass[], view: View, draft = false): Step[
     if (pass.shutter) return shutterSteps(pass.shutter, view, draft ? DRAFT_MOMENTS : MOST_MOMENTS);
     // What the plan asks for by itself is a kernel without an effect.
     const spec: Kernel & Partial<EffectSpec> = EFFECTS.get(pass.effect) ?? kernelOf(pass.effect);
-    const layers = pass.copies?.flatMap(({ picture, passes, matte }): Layer[] => [
+    const layers = pass.copies?.flatMap(({ picture, passes, matte, behind }): Layer[] => [
       { picture: picture < 0 ? 'below' : picture, steps: lower(passes, view, draft) },
       ...(matte ? [{ picture: matte.picture, steps: lower(matte.passes, view, draft), matte: true as const }] : []),
+      ...(behind ? [{ picture: behind.picture, steps: lower(behind.passes, view, draft) }] : []),
     ]);
     const self: Step = { kernel: spec.id, uniforms: pass.uniforms, ...(table && { table }), ...(layers && { layers }) };
     const steps = (spec.expand?.(pass.uniforms, view, self) ?? [self]).map((step) => (edge ? { ...step, edge } : step));

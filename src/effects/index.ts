@@ -42,7 +42,7 @@ import { wave } from './move/wave.ts';
 import { shrink } from './shrink.ts';
 import { blink } from './time/blink.ts';
 import { freeze } from './time/freeze.ts';
-import { laid, layer, matted } from './time/layer.ts';
+import { laid, layer, matted, parted } from './time/layer.ts';
 import { overlay } from './time/overlay.ts';
 import { stutter } from './time/stutter.ts';
 import { sweep } from './time/sweep.ts';
@@ -110,6 +110,7 @@ export const KERNELS: ReadonlyMap<string, Kernel> = new Map(
     rim,
     overlay,
     matted,
+    parted,
     laid,
   ].map((kernel) => [kernel.id, kernel]),
 );

@@ -48,6 +48,7 @@ import {
   type Montage,
   type Ramp,
   type Region,
+  type RegionShape,
   type Source,
 } from '../../src/core/document/types.ts';
 import { FrameServer } from '../../src/engine/preview/frame-server.ts';
@@ -855,6 +856,41 @@ const parts = {
       apart: most(gpu, cpu, () => true),
       exported,
     };
+  },
+
+  /**
+   * A frame with an accent that draws in one corner alone, on what is behind its subject or on the subject: how far the
+   * rest of it is from the plain frame, by each renderer.
+   */
+  async untouched(url: string, subject: NonNullable<Source['subject']>, acts: 'subject' | 'behind') {
+    const about = await describeMedia({ url }, 'It');
+    const plain = oneClip({ ...about, audio: [] });
+    const region: RegionShape[] = [
+      { id: 'r', kind: 'box', combine: 'add', invert: false, params: { x: -70, y: -40, w: 20, h: 10, soft: 0 } },
+    ];
+    const use = { ...punchAccent().effects[0]!, effect: 'punch', params: { zoom: 160 }, region };
+    const montage: Montage = decideAll(
+      [hit('h', 's', 40 / 30)],
+      'kept',
+    )({
+      ...plain,
+      sources: plain.sources.map((source) => ({ ...source, subject })),
+      accents: [{ ...punchAccent(), acts, effects: [use] }],
+      rules: [shotRule()],
+    });
+    const off = async (renderer: 'gpu' | 'cpu') => {
+      const [bare, drawn] = [await readSmall(url, plain, renderer), await readSmall(url, montage, renderer)];
+      let [rest, corner] = [0, 0];
+      for (let y = 0; y < 180; y++)
+        for (let x = 0; x < 320; x++)
+          for (let c = 0; c < 3; c++) {
+            const by = Math.abs(bare[4 * (y * 320 + x) + c]! - drawn[4 * (y * 320 + x) + c]!);
+            if (x < 70 && y < 34) corner = Math.max(corner, by);
+            else rest = Math.max(rest, by);
+          }
+      return { rest, corner };
+    };
+    return { gpu: await off('gpu'), cpu: await off('cpu') };
   },
 
   async frames(url: string, wanted: number[], budget?: number) {

@@ -1,5 +1,6 @@
 /** Titles, shields and subjects in drawn pictures, by both renderers. */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { withMattes } from '../../src/core/subject/pieces.ts';
 import { fixture, startParts } from './harness.ts';
 
 describe('a frame', () => {
@@ -55,5 +56,50 @@ describe('a frame', () => {
     expect(tinted.behind).toBeLessThanOrEqual(1);
     expect(tinted.subject).toBeGreaterThan(60);
     expect(tinted.apart).toBeLessThanOrEqual(2);
+  });
+
+  it('is the source’s frame wherever an accent draws nothing, for each kind of matte', async () => {
+    const corner = (x: number, y: number) => ({ x, y, smooth: false });
+    const path = (does: 'adds' | 'takes' | 'keeps within') => ({
+      id: does,
+      does,
+      keys: [{ t: 0, points: [corner(0.2, 0.25), corner(0.8, 0.2), corner(0.6, 0.8)] }],
+    });
+    const key = (change: object) => ({
+      by: 'brightness' as const,
+      low: 0.5,
+      high: 1,
+      red: 0.6,
+      green: 0.5,
+      blue: 0.3,
+      near: 0.1,
+      soft: 0.3,
+      invert: false,
+      ...change,
+    });
+    // Shares of all sizes, all over.
+    const values = Uint8Array.from({ length: 14_400 }, (_, i) => (i * 7) % 256);
+    const pieces = withMattes([], [{ t: 40 / 30, values }], { width: 160, height: 90 });
+    const kinds = {
+      brightness: { paths: [], key: key({}) },
+      colour: { paths: [], key: key({ by: 'colour' }) },
+      'all but a colour': { paths: [], key: key({ by: 'colour', invert: true }) },
+      outline: { paths: [path('adds')] },
+      'softer outline': { paths: [path('adds')], soft: 0.1, grow: 0.02 },
+      'what an outline leaves of a key': { paths: [path('takes')], key: key({}) },
+      brushed: { paths: [], brushed: { strokes: [], pieces } },
+      people: { paths: [path('keeps within')], brushed: { strokes: [], pieces, people: true } },
+    };
+    for (const [kind, subject] of Object.entries(kinds))
+      for (const acts of ['behind', 'subject'] as const) {
+        const { gpu, cpu } = await parts.page.evaluate(([url, ...rest]) => window.parts.untouched(url, ...rest), [
+          parts.file(fixture('hits.mp4')),
+          { grow: 0, soft: 0, ...subject },
+          acts,
+        ] as const);
+        expect(gpu.rest, `${kind}, ${acts}`).toBeLessThanOrEqual(1);
+        expect(cpu.rest, `${kind}, ${acts}`).toBeLessThanOrEqual(1);
+        if (acts === 'behind' && kind === 'brushed') expect(gpu.corner).toBeGreaterThan(1);
+      }
   });
 });

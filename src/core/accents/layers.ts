@@ -209,10 +209,13 @@ export class FrameLayers {
       // What moves the subject moves its edge.
       matte: { picture: this.place(this.ofSubject(picture, 'matte')), passes: this.moving(onSubject) },
     };
+    // Colours stay in their place: nothing of the subject is seen beside it.
+    if (!this.moving(both).length) return { picture, passes: [...below, this.matted(copy)] };
+    const without = this.ofSubject(picture, 'behind');
+    const plain = { picture: this.place(without), passes: onSubject };
     return {
-      // Colours stay in their place: nothing of the subject is seen beside it.
-      picture: this.moving(both).length ? this.ofSubject(picture, 'behind') : picture,
-      passes: [...below, this.matted(copy)],
+      picture: without,
+      passes: [...below, { effect: 'parted', uniforms: {}, copies: [{ ...copy, behind: plain }] }],
     };
   }
 

@@ -31,6 +31,8 @@ export interface PassCopy {
   readonly layer?: NonNullable<Copy['layer']> & { readonly source: string };
   /** The matte of that subject, in the same list, and what is done to it. */
   readonly matte?: { readonly picture: number; readonly passes: readonly Pass[] };
+  /** What is behind that subject, and what is done to it. */
+  readonly behind?: { readonly picture: number; readonly passes: readonly Pass[] };
 }
 
 /** What is drawn at several moments of one frame. */

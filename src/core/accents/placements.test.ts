@@ -45,7 +45,7 @@ describe('placements', () => {
       });
     const named = { id: 'f', name: '', kind: 'shot', state: 'kept', members: ['a'], examples: [], more: null } as const;
     const m = { families: [named], watches: [{ id: 'w' }, { id: 'v' }] as never };
-    const like = (h: Parameters<typeof ruleLike>[0]) => rule({ kinds: [], ...ruleLike(h, m) });
+    const like = (h: Parameters<typeof ruleLike>[0]) => rule(ruleLike(h, m));
     const hits = ['a', 'b'].map((id) => hit(id, 'one', 1, { state: 'kept' }));
     const all = [...hits, seen('p', 'w'), seen('q', 'v'), hit('j', 'one', 1, { kind: 'join', state: 'kept' })];
     const takes = (h: (typeof all)[number]): string[] =>

@@ -240,17 +240,18 @@ describe('a subject', () => {
   it('is laid over what acts behind it; the picture below is filled in where something moves', () => {
     const { picture, passes, others } = of('behind').at(15);
     expect(picture).toMatchObject({ frame: 45, shows: { what: 'behind' } });
-    expect(passes.map(({ effect }) => effect)).toEqual(['punch', 'matted']);
-    expect(others.map(({ shows }) => shows?.what)).toEqual([undefined, 'matte']);
+    expect(passes.map(({ effect }) => effect)).toEqual(['punch', 'parted']);
+    expect(others.map(({ shows }) => shows?.what)).toEqual([undefined, 'matte', 'behind']);
     expect(of('behind', 'negative', { amount: 100 }).at(15).picture).not.toHaveProperty('shows');
   });
 
   it('is moved with its edge, and coloured without', () => {
     const moved = of('subject').at(15).passes;
-    expect(moved.map(({ effect }) => effect)).toEqual(['matted']);
+    expect(moved.map(({ effect }) => effect)).toEqual(['parted']);
     expect(moved[0]!.copies![0]).toMatchObject({
       passes: [{ effect: 'punch' }],
       matte: { passes: [{ effect: 'punch' }] },
+      behind: { passes: [{ effect: 'punch' }] },
     });
     const coloured = of('subject', 'negative', { amount: 100 }).at(15).passes[0]!.copies![0]!;
     expect([coloured.passes.length, coloured.matte!.passes.length]).toEqual([1, 0]);
@@ -271,7 +272,7 @@ describe('a subject', () => {
       const { picture, others } = of(acts, effect, effect ? { opacity: 100, gap: 0 } : undefined, 1).at(15);
       return [picture?.shows?.what, ...others.map(({ shows }) => shows?.what)];
     };
-    expect(shown('behind')).toEqual(['behind', 'clean', 'matte']);
+    expect(shown('behind')).toEqual(['behind', 'clean', 'matte', 'behind']);
     expect(shown(undefined, 'sweep')).toEqual([undefined, 'matte', 'clean']);
   });
 

@@ -61,6 +61,36 @@ export const matted: Kernel = {
   }),
 };
 
+/**
+ * A subject over what is behind it, both as they came or changed. Layers: the picture, how far it is of the subject, and
+ * what is behind that, the first and the last changed as the subject is. A picture is m F + (1 - m) B; so what is changed
+ * behind, A, is laid as picture + (1 - m) (A - B): where nothing is changed that is the picture itself, however soft the
+ * matte (T. Porter and T. Duff, "Compositing digital images", SIGGRAPH 1984, solved for F).
+ */
+export const parted: Kernel = {
+  id: 'parted',
+  stage: 'sample',
+  taps: 1,
+  uniforms: {},
+  glsl: `
+vec4 EFFECT(Parted u, vec2 p) {
+  vec4 a = SRC(p);
+  float behind = 1.0 - min(LAYER1(p).g, 1.0);
+  return vec4(max(LAYER0(p).rgb + behind * (a.rgb - LAYER2(p).rgb), vec3(0.0)), a.a);
+}`,
+  reference: (_, source, { layers }) => {
+    const [own, matte, plain] = [new Float64Array(4), new Float64Array(4), new Float64Array(4)];
+    return (x, y, out) => {
+      source(x, y, out);
+      layers[0]!(x, y, own);
+      layers[1]!(x, y, matte);
+      layers[2]!(x, y, plain);
+      const behind = 1 - Math.min(matte[1]!, 1);
+      for (let c = 0; c < 3; c++) out[c] = Math.max(0, own[c]! + behind * (out[c]! - plain[c]!));
+    };
+  },
+};
+
 /** The kernel that lays a picture over, by whether a matte follows it. */
 export const laidBy = (layers: readonly Layer[] = []): string =>
   layers.some((one) => one.matte) ? matted.id : laid.id;
