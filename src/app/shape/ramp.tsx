@@ -1,12 +1,15 @@
 /** Slow motion as part of an accent: steps about the hit, and what becomes of the time they win. */
 import { Plus, Trash2 } from 'lucide-react';
+import { useState } from 'react';
 import { changeAccent } from '../../core/document/edits.ts';
 import { LIMITS } from '../../core/document/limits.ts';
-import { BETWEENS, GAINED, RAMP_ENDS, SLOWED_SOUNDS, type Ramp } from '../../core/document/types.ts';
+import { BETWEENS, GAINED, RAMP_ENDS, SLOWED_SOUNDS, type Clip, type Ramp } from '../../core/document/types.ts';
 import { Choice } from '../parts/choice.tsx';
 import { BETWEEN_NAMES, RAMP_END_NAMES, SLOWED_NAMES } from '../parts/speed-names.ts';
 import { NumberField } from '../parts/number-field.tsx';
-import { useDerived } from '../stores/derived.ts';
+import { hitsOnBeats } from '../../core/timeline/land.ts';
+import { derivedNow, useDerived } from '../stores/derived.ts';
+import { musicTimes } from '../stores/row.ts';
 import { edit } from '../stores/montage.ts';
 import { useChosenAccent } from './shaping.ts';
 
@@ -26,20 +29,48 @@ const GAINED_NAMES: Record<Ramp['gained'], string> = {
   cut: 'is cut off the clip’s end',
 };
 
+/** Ids of hits on beats of the music; null where there is none. */
+function onBeatsNow(): ReadonlySet<string> | null {
+  const derived = derivedNow();
+  const beats = derived?.montage.music.length ? musicTimes(derived).beats : [];
+  return derived && beats.length ? hitsOnBeats(derived.line, derived.everywhere, beats) : null;
+}
+
+const hitsSaid = (count: number): string => `${count} ${count === 1 ? 'hit' : 'hits'}`;
+
+/** What a change did to hits on beats, in words; empty where there are none. */
+function beatsSaid(before: ReadonlySet<string> | null, after: ReadonlySet<string> | null): string {
+  if (!before || !after) return '';
+  const left = [...before].filter((id) => !after.has(id)).length;
+  const come = [...after].filter((id) => !before.has(id)).length;
+  if (!left && !come) return 'No hit leaves its beat.';
+  return `${left ? `${hitsSaid(left)} ${left === 1 ? 'leaves its beat' : 'leave their beats'}` : 'No hit leaves its beat'}${come ? `, ${hitsSaid(come)} now on one` : ''}.`;
+}
+
+/** Frames by which the row is longer, in words. */
+const frames = (won: number): string =>
+  won === 0 ? 'the row is as long as before' : `the row is ${Math.abs(won)} frames ${won > 0 ? 'longer' : 'shorter'}`;
+
 export function RampPanel() {
   const accent = useChosenAccent()!;
-  const { line, planner } = useDerived()!;
+  const { line, planner, montage } = useDerived()!;
+  /** What the last change did to hits on beats. */
+  const [said, setSaid] = useState<{ readonly accent: string; readonly text: string } | null>(null);
   const { ramp } = accent;
-  const set = (next: Ramp | undefined, group?: string): void =>
+  const set = (next: Ramp | undefined, group?: string): void => {
+    const before = onBeatsNow();
     edit(
       changeAccent(accent.id, ({ ramp: _, ...rest }) => (next ? { ...rest, ramp: next } : rest)),
       group && `ramp-${group}-${accent.id}`,
     );
+    setSaid({ accent: accent.id, text: beatsSaid(before, onBeatsNow()) });
+  };
+  const beatsChanged = said?.accent === accent.id ? said.text : '';
   if (!ramp)
     return (
       <section aria-label="Speed about the hit" className="flex items-center justify-between text-[12px] text-fog">
         <span>Speed about the hit: as recorded</span>
-        <button className="key" onClick={() => set(NEW)}>
+        <button className="key" onClick={() => set(montage.music.length ? { ...NEW, gained: 'paid back' } : NEW)}>
           Slow it
         </button>
       </section>
@@ -50,6 +81,13 @@ export function RampPanel() {
   const on = planner.placements.filter((p) => !p.muted && p.accent.accent.id === accent.id);
   const clips = new Set(on.flatMap((p) => line.spanAt(p.occurrence.frame) ?? []));
   const won = [...clips].reduce((sum, { map }) => sum + (map?.gained ?? 0), 0);
+  const inClip = (is: (clip: Clip) => boolean): number =>
+    on.filter((p) => {
+      const span = line.spanAt(p.occurrence.frame);
+      return span !== null && is(span.clip);
+    }).length;
+  const landed = inClip(({ pins }) => Boolean(pins?.length));
+  const keyed = inClip(({ speeds, pins }) => Boolean(speeds?.length) && !pins?.length);
   const pick = <K extends 'gained' | 'between' | 'sound'>(
     name: K,
     label: string,
@@ -167,8 +205,12 @@ export function RampPanel() {
       {pick('sound', 'Its sound', SLOWED_SOUNDS, SLOWED_NAMES)}
       <p role="status">
         {on.length
-          ? `Laid on ${on.length} ${on.length === 1 ? 'hit' : 'hits'}: ${Math.round(won)} frames are won.`
+          ? `Laid on ${hitsSaid(on.length)}: ${frames(Math.round(won))}.`
           : 'It lies on no hit yet: lay the accent on one, and the row slows there.'}
+        {landed > 0 &&
+          ` ${hitsSaid(landed)} in clips that are landed on the music: the landed hits stay on their beats, and the time is taken from between them.`}
+        {keyed > 0 && ` ${hitsSaid(keyed)} in clips with speeds of their own along them, which take no ramp.`}
+        {beatsChanged && <span data-beats-left> {beatsChanged}</span>}
       </p>
     </section>
   );

@@ -5,6 +5,7 @@ import { familyByHit } from '../document/families.ts';
 import { carries, isOfKind, showsSign } from '../document/hits.ts';
 import type { Hit, Montage, Rule, Within } from '../document/types.ts';
 import type { Occurrence } from '../timeline/occurrences.ts';
+import { ON_BEAT } from '../timeline/land.ts';
 import { sectionAt, sectionStarts } from '../timeline/sections.ts';
 import type { Timeline } from '../timeline/timeline.ts';
 
@@ -85,9 +86,6 @@ function companyAnew(hits: readonly Hit[], shown: readonly Occurrence[]): Compan
     sections: sectionStarts(shown.filter(({ hit }) => carries(hit))),
   };
 }
-
-/** Seconds beside a beat within which a hit is on it: two frames at 30 a second (common practice, no source). */
-const ON_BEAT = 0.07;
 
 /** Which beat of its bar a frame lies on; 0 where the bar is not known, null where it lies on none. */
 function beatAt({ beats, ofBar }: Company, frame: number, fps: number): number | null {

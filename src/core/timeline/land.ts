@@ -119,7 +119,7 @@ const passable = (
   return true;
 };
 
-/** Index of the first beat on a frame or after it. */
+/** Index of the first beat at a moment or after it, in the same unit. */
 const lowestAt = (beats: readonly number[], frame: number): number => lowerBound(beats, frame, (beat) => beat);
 
 /** Where a place of the clip is shown between pins; before the first from the clip's beginning, after the last as recorded. */
@@ -131,6 +131,25 @@ function between(pins: readonly { readonly shown: number; readonly frame: number
     from = pin;
   }
   return from.frame + at - from.shown;
+}
+
+/** Seconds beside a beat within which a hit is on it: two frames at 30 a second (common practice, no source). */
+export const ON_BEAT = 0.07;
+
+/** Ids of kept hits of the footage that lie on a beat where the montage shows them first. */
+export function hitsOnBeats(line: Timeline, shown: readonly Occurrence[], beats: readonly number[]): Set<string> {
+  const seen = new Set<string>();
+  const on = new Set<string>();
+  for (const { hit, frame } of shown) {
+    const span = line.spanAt(frame);
+    if (!carries(hit) || hit.kind === 'join' || span?.clip.source !== hit.source || seen.has(hit.id)) continue;
+    seen.add(hit.id);
+    const t = line.timeOf(frame);
+    const after = lowestAt(beats, t);
+    const off = Math.min(...[beats[after - 1], beats[after]].map((beat) => Math.abs((beat ?? Infinity) - t)));
+    if (off <= ON_BEAT + 1e-6) on.add(hit.id);
+  }
+  return on;
 }
 
 /** How the hits of one clip land. */

@@ -107,6 +107,72 @@ describe('a ramp', () => {
     expect(timeMap(clip, [on(20)], [], FPS).frames).toBeCloseTo(300, 9);
   });
 
+  it('on a pinned clip takes its time from between the pins: hits stay where they were pinned', () => {
+    const pins = [
+      { t: 4, at: 60 },
+      { t: 7, at: 150 },
+    ];
+    const slow = { steps: [{ speed: 0.5, frames: 10 }], before: 0 };
+    const map = timeMap({ ...clip, pins }, [on(4, slow), on(8, slow)], [], FPS);
+    expect([map.frames, map.gained]).toEqual([expect.closeTo(300, 9), 0]);
+    for (const { t, at } of pins) expect(map.at(at)).toBeCloseTo(t, 9);
+    expect(map.speedAt(62)).toBeCloseTo(0.5, 9);
+    expect(map.at(70)).toBeCloseTo(4 + 5 / 30, 9);
+    expect(map.speedAt(100)).toBeCloseTo(85 / 80, 9);
+    // Before a pinned hit it lies in the stretch before, and the hit is slowed after its last pin, too.
+    const lead = timeMap({ ...clip, pins }, [on(7, { ...slow, before: 10 })], [], FPS);
+    expect([lead.speedAt(145), lead.speedAt(152), lead.at(150)]).toEqual([
+      expect.closeTo(0.5, 9),
+      expect.closeTo(1, 9),
+      expect.closeTo(7, 9),
+    ]);
+    expect(map.speedAt(map.frameOf(8)! + 1)).toBeCloseTo(0.5, 9);
+  });
+
+  it('is shorter on a pinned clip where there is not the time for all of it', () => {
+    const pins = [
+      { t: 4, at: 60 },
+      { t: 5, at: 90 },
+    ];
+    const map = timeMap({ ...clip, pins }, [on(4, { steps: [{ speed: 0.1, frames: 60 }], most: 2 })], [], FPS);
+    expect(map.at(90)).toBeCloseTo(5, 6);
+    expect(map.speedAt(61)).toBeCloseTo(0.1, 6);
+    expect(map.speedAt(89)).toBeCloseTo(2, 4);
+  });
+
+  it('of any kind on a pinned clip moves no pin and makes the clip no longer', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.double({ min: 2, max: 12, noNaN: true }), { maxLength: 6 }),
+        fc.array(fc.double({ min: 0.3, max: 2.5, noNaN: true }), { minLength: 1, maxLength: 5 }),
+        fc.integer({ min: 0, max: 40 }),
+        fc.constantFrom(0, 0.1, 0.5, 3),
+        fc.boolean(),
+        (hits, gaps, before, speed, smooth) => {
+          let t = 2;
+          let at = 0;
+          const pins = gaps.flatMap((gap, i) => {
+            t += 1.5;
+            at += Math.max(1, Math.round(45 * gap));
+            return i < 5 && t < 11.9 ? [{ t, at }] : [];
+          });
+          const steps = [{ speed, frames: 12 }];
+          const plain = timeMap({ ...clip, pins }, [], [], FPS);
+          const map = timeMap(
+            { ...clip, pins },
+            hits.map((hit) => on(hit, { steps, before, smooth })),
+            [],
+            FPS,
+          );
+          expect(map.frames).toBeCloseTo(plain.frames, 4);
+          for (const pin of pins) expect(Math.abs(map.at(pin.at) - pin.t)).toBeLessThan(1e-4);
+          for (let frame = 1; frame < map.frames; frame++)
+            expect(map.at(frame)).toBeGreaterThanOrEqual(map.at(frame - 1) - 1e-9);
+        },
+      ),
+    );
+  });
+
   it('of any kind leads from montage time to source time and back within a thousandth of a frame', () => {
     fc.assert(
       fc.property(

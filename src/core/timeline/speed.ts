@@ -30,7 +30,7 @@ export interface TimeMap {
   readonly fps: number;
   /** Output frames of the clip. */
   readonly frames: number;
-  /** Output frames that ramps have won and nothing has paid back. */
+  /** Output frames that ramps have won and nothing has paid back; negative where they have lost some. */
   readonly gained: number;
   readonly pieces: readonly (Piece & { readonly first: number })[];
   /** Source seconds shown at an output frame since the clip's first, fractions too; held within the clip. */
@@ -105,6 +105,18 @@ function after(pieces: readonly Piece[], frames: number): Piece[] {
   return left;
 }
 
+/** What of pieces comes in their first frames. */
+function untilFrame(pieces: readonly Piece[], frames: number): Piece[] {
+  const kept: Piece[] = [];
+  let rest = frames;
+  for (const piece of pieces) {
+    if (rest <= 1e-9) break;
+    kept.push(piece.frames <= rest ? piece : evened(piece, 0, rest));
+    rest -= Math.min(rest, piece.frames);
+  }
+  return kept;
+}
+
 /** What of pieces comes before they have shown so much of the source. */
 function until(pieces: readonly Piece[], shown: number): Piece[] {
   const kept: Piece[] = [];
@@ -121,9 +133,82 @@ function until(pieces: readonly Piece[], shown: number): Piece[] {
 const total = (pieces: readonly Piece[]): number => pieces.reduce((sum, one) => sum + travelled(one, one.frames), 0);
 const lasting = (pieces: readonly Piece[]): number => pieces.reduce((sum, { frames }) => sum + frames, 0);
 
+/** A ramp with the place of its hit along a clip, in frames' worth of source. */
+interface AlongRamp extends PlacedRamp {
+  readonly hit: number;
+}
+
+/** A stretch of a clip that is to last so many output frames. */
+interface Stretch {
+  readonly from: number;
+  readonly to: number;
+  readonly frames: number;
+  readonly base: number;
+}
+
+/** Slack along a clip, frames' worth of source. */
+const NEAR = 1e-6;
+
+/** Pieces as many times as long, that show as many times as much. */
+const scaled = (pieces: readonly Piece[], by: number): Piece[] =>
+  pieces.map((piece) => ({ ...piece, frames: piece.frames * by }));
+
+/** A stretch with ramps of a share of their length, and one speed for what lies between them; null where there is no room. */
+function rampedStretch(
+  { from, to, frames, base }: Stretch,
+  ramps: readonly AlongRamp[],
+  share: number,
+): Piece[] | null {
+  const parts = ramps.flatMap((placed) => {
+    const own = piecesOf(placed, base);
+    const before = placed.ramp.before * placed.scale;
+    const [lead, rest] = [scaled(untilFrame(own, before), share), scaled(after(own, before), share)];
+    // A hit on a pin has what comes before it in the stretch before.
+    if (placed.hit >= to - NEAR) return [{ begin: to - total(lead), pieces: lead }];
+    if (placed.hit <= from + NEAR) return [{ begin: from, pieces: rest }];
+    return [{ begin: placed.hit - total(lead), pieces: [...lead, ...rest] }];
+  });
+  const placed: { gap: number; pieces: readonly Piece[] }[] = [];
+  let along = from;
+  for (const { begin, pieces } of parts) {
+    if (begin < along - NEAR || begin + total(pieces) > to + NEAR) return null;
+    placed.push({ gap: Math.max(0, begin - along), pieces });
+    along = begin + total(pieces);
+  }
+  const ramped = placed.reduce((sum, { pieces }) => sum + lasting(pieces), 0);
+  const shown = placed.reduce((sum, { pieces }) => sum + total(pieces), 0);
+  const speed = (to - from - shown) / (frames - ramped);
+  const most = Math.max((to - from) / frames, ...ramps.map(({ ramp }) => ramp.most));
+  if (!(frames - ramped > 0) || speed < LIMITS.speed.min || speed > most + NEAR) return null;
+  const run = (gap: number): Piece[] =>
+    gap > NEAR ? [{ frames: gap / speed, from: speed, to: speed, ramp: null }] : [];
+  return [...placed.flatMap(({ gap, pieces }) => [...run(gap), ...pieces]), ...run(to - along)];
+}
+
 /**
- * A clip that is pinned runs evenly from pin to pin, at its own speed after the last; one with speeds of its own runs through
- * these. Neither takes ramps.
+ * A stretch between two pins with the ramps of its hits: as long as without, since the rest of it runs the faster. Where
+ * that is not fast enough within the ramps' largest speed, the ramps are shorter.
+ */
+function betweenPins(stretch: Stretch, all: readonly AlongRamp[]): Piece[] {
+  const { from, to, frames } = stretch;
+  const speed = (to - from) / frames;
+  const ramps = all.filter(
+    ({ hit, ramp, scale }) => hit >= from - NEAR && (hit < to - NEAR || (hit <= to + NEAR && ramp.before * scale > 0)),
+  );
+  let best = rampedStretch(stretch, ramps, 1);
+  if (best) return best;
+  for (let [low, high, round] = [0, 1, 0]; round < 30; round++) {
+    const share = (low + high) / 2;
+    const tried = rampedStretch(stretch, ramps, share);
+    if (tried) [best, low] = [tried, share];
+    else high = share;
+  }
+  return best ?? [{ frames, from: speed, to: speed, ramp: null }];
+}
+
+/**
+ * A clip that is pinned runs evenly from pin to pin, at its own speed after the last, ramps taking their time from between
+ * the same pins; one with speeds of its own runs through these, and takes no ramps.
  *
  * @param ramps about hits of the clip, in any order; one whose hit lies inside of an earlier one's slow part is passed over
  * @param marks source seconds that are to stay on their output frames where time is paid back
@@ -163,23 +248,29 @@ export function timeMap(
     }
   };
   let cutAt = Infinity;
-  // What is pinned leaves no room for ramps.
+  const ordered = ramps.map((one): AlongRamp => ({ ...one, hit: alongOf(one.t) })).sort((a, b) => a.hit - b.hit);
   let pinned = 0;
   for (const { t, at } of pins) {
-    const [stretch, frames] = [alongOf(t) - along, at - pinned];
-    if (stretch <= 0 || frames <= 0 || along + stretch > whole) continue;
-    pieces.push({ frames, from: stretch / frames, to: stretch / frames, ramp: null });
-    along += stretch;
+    const [to, frames] = [alongOf(t), at - pinned];
+    if (to <= along || frames <= 0 || to > whole) continue;
+    pieces.push(...betweenPins({ from: along, to, frames, base }, ordered));
+    along = to;
     pinned = at;
   }
-  if (!pinned && speeds.length) {
+  // After its last pin it runs at its own speed, for as long with ramps as without: what follows stays where it is.
+  if (pinned && along < whole) {
+    pieces.push(...betweenPins({ from: along, to: whole, frames: (whole - along) / base, base }, ordered));
+    along = whole;
+  }
+  const keyed = !pinned && speeds.length > 0;
+  if (keyed) {
     pieces.push(...until(keyedPieces(speeds, base), whole));
     if (!lasting(pieces)) pieces.push({ frames: 1, from: 0, to: 0, ramp: null });
     // What stands still at its end shows no more of its source.
     along = whole;
   }
-  for (const placed of pieces.length ? [] : [...ramps].sort((a, b) => alongOf(a.t) - alongOf(b.t))) {
-    const hit = alongOf(placed.t);
+  for (const placed of pinned || keyed ? [] : ordered) {
+    const { hit } = placed;
     if (hit < along - 1e-6 || hit > whole) continue;
     let own = piecesOf(placed, base);
     const before = placed.ramp.before * placed.scale;
@@ -233,7 +324,7 @@ export function timeMap(
   return {
     fps,
     frames,
-    gained: frames - whole / base,
+    gained: pinned || keyed ? 0 : frames - whole / base,
     pieces: placed,
     at(frame) {
       const piece = pieceAt(frame);
