@@ -1,6 +1,7 @@
 /** Runs in Chromium: the engine's parts on `window.parts`, so that tests can ask for numbers. */
 import { planner, type Pass } from '../../src/core/accents/plan.ts';
 import { decideAll } from '../../src/core/document/edits.ts';
+import { inFormat } from '../../src/core/document/formats.ts';
 import { mediaIndex } from '../../src/core/timeline/timeline.ts';
 import { EFFECTS } from '../../src/effects/index.ts';
 import {
@@ -50,6 +51,7 @@ import {
   type Region,
   type RegionShape,
   type Source,
+  type Title,
 } from '../../src/core/document/types.ts';
 import { FrameServer } from '../../src/engine/preview/frame-server.ts';
 import type { Signals } from '../../src/core/finding/signals/types.ts';
@@ -856,6 +858,35 @@ const parts = {
       apart: most(gpu, cpu, () => true),
       exported,
     };
+  },
+
+  /** The box of the pixels that a title changes in a 9:16 version, shares of its picture; and whether it is said to be whole there. */
+  async titleInTall(url: string, change: Partial<Title>) {
+    const about = await describeMedia({ url }, 'It');
+    const plain = oneClip({ ...about, audio: [] });
+    const title = { ...DEFAULT_TITLE, id: 't', text: 'HARBOUR', comes: 'cut', goes: 'cut', colour: '#ff0000' } as const;
+    const format = { id: 'tall', name: '9:16', width: 180, height: 320, fit: 'fill' as const, fits: {} };
+    const own = { ...plain, formats: [format], titles: [{ ...title, outline: 0, shadow: false, ...change }] };
+    const tall = inFormat(own, 'tall');
+    const size = { plain: false, width: 180, height: 320 };
+    const read = async (of: Montage) => {
+      const server = new FrameServer('cpu');
+      await server.setMontage(of, {});
+      await server.setMedia('s', { url });
+      const { titles } = planner(of, mediaIndex(of.sources), EFFECTS).at(40);
+      const got = { rgba: await server.read(40, size), whole: await server.whole(titles, 180, 320) };
+      await server.close();
+      return got;
+    };
+    const { titles: _, ...bareMontage } = tall;
+    const [bare, drawn] = [await read(bareMontage), await read(tall)];
+    let [left, top, right, bottom] = [1, 1, 0, 0];
+    for (let i = 0; i < bare.rgba.length; i += 4) {
+      if ([0, 1, 2].every((c) => Math.abs(drawn.rgba[i + c]! - bare.rgba[i + c]!) < 30)) continue;
+      const [x, y] = [((i / 4) % 180) / 180, Math.floor(i / 4 / 180) / 320];
+      [left, right, top, bottom] = [Math.min(left, x), Math.max(right, x), Math.min(top, y), Math.max(bottom, y)];
+    }
+    return { left, top, right, bottom, whole: drawn.whole[0]! };
   },
 
   /**

@@ -38,6 +38,33 @@ describe('a frame', () => {
     }
   });
 
+  it('has its title within the safe area of a narrow version, in a place of its own there, or not, and then says so', async () => {
+    const inTall = (change: object) =>
+      parts.page.evaluate(([url, part]) => window.parts.titleInTall(url, part), [
+        parts.file(fixture('hits.mp4')),
+        change,
+      ] as const);
+    // Right of the middle in 16:9, far beyond the sides of 9:16.
+    for (const change of [{ x: 60 }, { x: 70, align: 'left', size: 20 }, { x: -85, align: 'left', y: 48 }]) {
+      const { left, top, right, bottom, whole } = await inTall(change);
+      expect(right - left, JSON.stringify(change)).toBeGreaterThan(0.2);
+      for (const [from, to] of [
+        [left, right],
+        [top, bottom],
+      ] as const) {
+        expect(from).toBeGreaterThanOrEqual(0.05 - 0.02);
+        expect(to).toBeLessThanOrEqual(0.95 + 0.02);
+      }
+      expect(whole).toBe(true);
+    }
+    // A place of its own, in % of that version's height from its middle.
+    const own = await inTall({ x: 60, places: { tall: { x: -10, y: -30, size: 4 } } });
+    expect((own.left + own.right) / 2).toBeCloseTo(0.5 - 0.1 * (320 / 180), 1);
+    expect((own.top + own.bottom) / 2).toBeCloseTo(0.2, 1);
+    // Left where it is asked to be, it is said not to be whole.
+    expect((await inTall({ x: 80, safe: false, align: 'left' })).whole).toBe(false);
+  });
+
   it('keeps its subject whole while what is behind it slides and blurs, and the other way round, exported too', async () => {
     const kept = (acts: 'subject' | 'behind', effect: string, params: Record<string, number>) =>
       parts.page.evaluate(([url, ...rest]) => window.parts.subjectKept(url, ...rest), [

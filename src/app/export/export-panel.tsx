@@ -1,10 +1,11 @@
 /** Export: size, rate and sound, then one file. */
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { Download } from 'lucide-react';
 import { even } from '../../core/document/edits.ts';
 import { formatsOf, LINES, sizeOf } from '../../core/document/formats.ts';
 import { STANDARD_RATES, rateLabel, sameRate } from '../../core/base/time.ts';
-import type { Timing } from '../../core/document/types.ts';
+import type { Montage, Timing } from '../../core/document/types.ts';
+import type { MediaIndex } from '../../core/timeline/timeline.ts';
 import {
   bitrateFor,
   damageSentence,
@@ -13,7 +14,9 @@ import {
   soundIn,
   type RendererChoice,
 } from '../../engine/index.ts';
+import { seek } from '../stores/actions.ts';
 import { jobs } from '../stores/jobs.ts';
+import { titlesOutside, type TitleOutside } from '../stores/titles-outside.ts';
 import { useDerived } from '../stores/derived.ts';
 import { fileName, startExport, useExport, type Ordered } from '../stores/exporting.ts';
 import { queueExport, useExportQueue } from '../stores/export-queue.ts';
@@ -27,6 +30,23 @@ import { Parts, partsOf, WHOLE, type PartsChoice } from './parts.tsx';
 import { WayOf } from './way-of.tsx';
 
 const megabytes = (bytes: number): string => `${(bytes / 1e6).toFixed(1)} MB`;
+
+/** Titles that are not whole on the picture of one of these versions. */
+function useTitlesOutside(montage: Montage, media: MediaIndex, wanted: readonly (string | null)[]): TitleOutside[] {
+  const [found, setFound] = useState<TitleOutside[]>([]);
+  const { titles, formats, settings } = montage;
+  const asked = JSON.stringify(wanted);
+  useEffect(() => {
+    let current = true;
+    titlesOutside(montage, media, wanted).then(
+      (list) => current && setFound(list),
+      () => current && setFound([]),
+    );
+    return () => void (current = false);
+    // Only what titles lie on and in is looked at again.
+  }, [titles, formats, settings, media, asked]);
+  return found;
+}
 
 export function ExportPanel() {
   const derived = useDerived()!;
@@ -62,6 +82,11 @@ export function ExportPanel() {
       : rate === 'montage'
         ? settings.timing
         : { mode: 'constant', rate: STANDARD_RATES[Number(rate)]! };
+  const outside = useTitlesOutside(
+    montage,
+    derived.media,
+    wanted.map(({ id }) => id),
+  );
   const ranges = partsOf(parts, derived);
   const { quality } = way;
   const bitrate = way.megabits === null ? undefined : way.megabits * 1e6;
@@ -215,6 +240,15 @@ export function ExportPanel() {
             )}
           </p>
         ))}
+      {outside.map(({ text, format, frame }, i) => (
+        <p key={i} role="alert" className="text-[12px] text-ember" data-title-outside={format}>
+          The title “{text.replaceAll('\n', ' ')}” is not whole on the picture of {format}.{' '}
+          <button className="underline" onClick={() => seek(frame)}>
+            Show frame {frame}
+          </button>
+          , and move it at Spread in that format.
+        </p>
+      ))}
       <Queue />
       <LevelsPanel />
       <Lists />

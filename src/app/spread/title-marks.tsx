@@ -1,20 +1,26 @@
 /** Handles of the titles that are seen, on the picture: dragged to where they are to lie, within safe margins that are shown. */
 import { useRef, useState, type PointerEvent } from 'react';
+import { SAFE_AREA } from '../../core/accents/titles.ts';
+import { inFormat, placedTitle } from '../../core/document/formats.ts';
 import type { Montage } from '../../core/document/types.ts';
 import { stepKeys, SIDEWAYS } from '../parts/step-keys.ts';
 import { useDerived } from '../stores/derived.ts';
 import { edit, newGesture } from '../stores/montage.ts';
 import { useView } from '../stores/view.ts';
 
-/** Share of each side beside which titles are surely seen: EBU R 95, 2017, graphics safe area of 16:9. */
-const SAFE = 0.05;
-
+/** Moves a title in the shape that is looked at. */
 const moveTitle = (id: string, dx: number, dy: number, group: string): void =>
   edit((m: Montage) => {
+    const { format } = useView.getState();
     const moved = (at: number, by: number): number => Math.round(Math.min(300, Math.max(-300, at + by)) * 10) / 10;
+    const shown = inFormat(m, format).titles?.find((one) => one.id === id);
     return {
       ...m,
-      titles: m.titles?.map((one) => (one.id === id ? { ...one, x: moved(one.x, dx), y: moved(one.y, dy) } : one)),
+      titles: m.titles?.map((one) =>
+        one.id === id && shown
+          ? placedTitle(one, format, shown, { x: moved(shown.x, dx), y: moved(shown.y, dy) })
+          : one,
+      ),
     };
   }, group);
 
@@ -31,7 +37,7 @@ export function TitleMarks() {
       {held && (
         <div
           className="pointer-events-none! absolute border border-dashed border-tide"
-          style={{ inset: `${SAFE * 100}%` }}
+          style={{ inset: `${SAFE_AREA * 100}%` }}
           data-safe
         />
       )}

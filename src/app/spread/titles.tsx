@@ -6,6 +6,7 @@ import { DEFAULT_TITLE, TITLE_MOVES, TITLE_SIDES, type HitKind, type Title } fro
 import { missingLetters } from '../../core/accents/titles.ts';
 import { carriedKinds } from '../../core/accents/placements.ts';
 import { LIMITS } from '../../core/document/limits.ts';
+import { placedTitle, unplacedTitle } from '../../core/document/formats.ts';
 import { lettersMissing } from '../../engine/index.ts';
 import { Choice } from '../parts/choice.tsx';
 import { FileButton } from '../parts/file-button.tsx';
@@ -14,6 +15,7 @@ import { NumberField } from '../parts/number-field.tsx';
 import { PinKeys } from '../parts/pin.tsx';
 import { useDerived } from '../stores/derived.ts';
 import { bringTypeface, setTitles } from '../stores/typefaces.ts';
+import { useView } from '../stores/view.ts';
 
 const MOVE_NAMES: Record<Title['comes'], string> = {
   cut: 'at once',
@@ -81,6 +83,13 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
       (all) => all.map((one) => (one.id === title.id ? { ...one, ...change } : one)),
       group && `title-${title.id}-${group}`,
     );
+  const format = useView((s) => s.format);
+  /** Sets its place in the shape that is looked at; `title` is as it is there. */
+  const place = (change: Partial<Pick<Title, 'x' | 'y' | 'size'>>, group: string): void =>
+    setTitles(
+      (all) => all.map((one) => (one.id === title.id ? placedTitle(one, format, title, change) : one)),
+      `title-${title.id}-${group}-${format ?? ''}`,
+    );
   const { where } = title;
   const typefaces = montage.typefaces ?? [];
   const own = typefaces.find(({ id }) => id === title.own);
@@ -103,12 +112,16 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
       {label}
       <NumberField
         label={`${label} of title ${at + 1}`}
-        value={title[key] ?? 1}
+        value={Math.round((title[key] ?? 1) * 100) / 100}
         min={min}
         max={max}
         step={step}
         className="field mono w-14 px-1 py-0 text-[12px]"
-        onValue={(value) => set({ [key]: key === 'over' ? Math.round(value) : value }, key)}
+        onValue={(value) =>
+          key === 'over' || key === 'pace'
+            ? set({ [key]: key === 'over' ? Math.round(value) : value }, key)
+            : place({ [key]: value }, key)
+        }
       />
     </label>
   );
@@ -319,6 +332,28 @@ function TitleCard({ title, at }: { title: Title; at: number }) {
           names={SIDE_NAMES}
           onValue={(align) => set({ align })}
         />
+        {!title.pin && (
+          <label className="flex items-center gap-1" title="Moved into it, and smaller where it is too wide for it">
+            <input
+              type="checkbox"
+              className="accent-tide"
+              checked={title.safe ?? false}
+              aria-label={`Title ${at + 1} is kept within the safe area`}
+              onChange={(event) => set({ safe: event.currentTarget.checked })}
+            />
+            within the safe area
+          </label>
+        )}
+        {format !== null && title.places?.[format] && (
+          <button
+            className="key px-1.5 py-0"
+            onClick={() =>
+              setTitles((all) => all.map((one) => (one.id === title.id ? unplacedTitle(one, format) : one)))
+            }
+          >
+            Placed for this format alone ×
+          </button>
+        )}
       </div>
       <div className="flex flex-wrap items-center gap-1.5">
         {(['comes', 'goes'] as const).map((end) => (

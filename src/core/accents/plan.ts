@@ -85,6 +85,8 @@ export interface Planner {
   at(frame: number, options?: PlanOptions): FramePlan;
   /** What a frame is made of, the topmost first. */
   layersAt(frame: number): readonly FrameLayer[];
+  /** Output frames that each title is seen on, both inclusive. */
+  titleStretches(): readonly { readonly id: string; readonly from: number; readonly to: number }[];
   /** All that lies on the row and may be heard, with the frames of the hits; an audition in place of all placements. */
   sounding(
     audition?: Audition,
@@ -238,11 +240,8 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
     };
   });
   const joined = once(() => joinsOf(line));
-  const titled = once(() =>
-    montage.titles?.length
-      ? titlePlanner(montage, shown(), line, (stretch) => stretchesOf(stretch, shown(), line))
-      : () => [],
-  );
+  const titled = once(() => titlePlanner(montage, shown(), line, (stretch) => stretchesOf(stretch, shown(), line)));
+  const titlesOn = (frame: number): TitleOnFrame[] => (montage.titles?.length ? titled().at(frame) : []);
   /** A title where what it is pinned to has taken it. */
   const pinned = ({ title: { pin }, drawn }: TitleOnFrame, frame: number): PlannedTitle => {
     const gone = pin && goneWith(pin, frame);
@@ -382,6 +381,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
         : starts.map((placed) => ({ placed, hit: placed.occurrence.frame, bed: false }));
       return [...own, ...[...under, ...over].map(bed)];
     },
+    titleStretches: () => (montage.titles?.length ? titled().stretches : []),
     layersAt(frame) {
       const { under, over } = laid();
       const here = [...under, ...between(frame), ...over].filter(({ from, to }) => frame >= from && frame <= to);
@@ -393,7 +393,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       const span = line.spanAt(frame);
       const source = span && sources.get(span.clip.source);
       const list: FrameLayer[] = [
-        ...titled()(frame)
+        ...titlesOn(frame)
           .map(({ title: { id, text } }): FrameLayer => ({ id: `title:${id}`, kind: 'title', name: text }))
           .reverse(),
         ...of('over'),
@@ -458,7 +458,7 @@ export function planner(montage: Montage, media: MediaIndex, effects: EffectRegi
       const apart = (looked && layers.lookedAt(picture, looked)) || layers.parted(picture, behind, subject);
       const titles = looked
         ? []
-        : titled()(frame)
+        : titlesOn(frame)
             .filter(({ title }) => !hidden.includes(`title:${title.id}`))
             .map((one) => ({ ...one, drawn: pinned(one, frame) }));
       const laidOver = (below: boolean): Pass[] =>

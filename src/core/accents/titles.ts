@@ -19,6 +19,8 @@ export interface PlannedTitle extends Pick<
   readonly y: number;
   /** 0-1, more than 0. */
   readonly opacity: number;
+  /** What it says and where it lies when it has come, where that is kept within the safe area. */
+  readonly within?: { readonly text: string; readonly x: number; readonly y: number };
   /** Radians clockwise about its place; only of one that a pass lays over. */
   readonly turn?: number;
   /** A pass lays it over: it is not to be drawn at the end. */
@@ -33,6 +35,9 @@ export interface TitleOnFrame extends Seen {
   readonly drawn: PlannedTitle;
 }
 
+/** Share of each side within which titles are surely seen: EBU R 95, 2017, graphics safe area of 16:9. */
+export const SAFE_AREA = 0.05;
+
 /** How far a title falls, and is pushed, as it comes; frame heights. */
 const DROP = 0.12;
 const PUSH = 0.5;
@@ -43,7 +48,11 @@ export function titlePlanner(
   shown: readonly Occurrence[],
   line: Timeline,
   stretches: (stretch: Stretch) => readonly { readonly from: number; readonly to: number }[],
-): (frame: number) => TitleOnFrame[] {
+): {
+  at(frame: number): TitleOnFrame[];
+  /** Output frames that each title is seen on, both inclusive. */
+  readonly stretches: readonly { readonly id: string; readonly from: number; readonly to: number }[];
+} {
   const wordsOf = titleWords(montage, shown, line);
   const seen = (montage.titles ?? []).map((title): Seen[] => {
     const { where } = title;
@@ -62,7 +71,7 @@ export function titlePlanner(
       return { title, from, to, n: i + 1, of: on.length, hit, at: frame };
     });
   });
-  return (frame) =>
+  const at = (frame: number): TitleOnFrame[] =>
     seen.flatMap((list) => {
       // Stretches of one title can lie over one another: the last that began counts.
       let at = lowerBound(list, frame + 1, ({ from }) => from) - 1;
@@ -72,6 +81,7 @@ export function titlePlanner(
       const drawn = said ? planned(one, frame, said) : null;
       return one && drawn ? [{ ...one, drawn }] : [];
     });
+  return { at, stretches: seen.flatMap((list) => list.map(({ title: { id }, from, to }) => ({ id, from, to }))) };
 }
 
 function planned(seen: Seen, frame: number, said: string): PlannedTitle | null {
@@ -93,6 +103,7 @@ function planned(seen: Seen, frame: number, said: string): PlannedTitle | null {
     id: title.id,
     text: said.slice(0, letters),
     size: title.size / 100,
+    ...(title.safe && !title.pin && { within: { text: said, x: title.x / 100, y: title.y / 100 } }),
     x: title.x / 100 + inward.x - outward.x,
     y: title.y / 100 + inward.y - outward.y,
     opacity,

@@ -1,7 +1,7 @@
 /** Formats: versions of one montage in other shapes, each with its own framing of the clips. */
 import { sameShape } from '../base/shape.ts';
 import type { Edit } from './edits.ts';
-import type { Clip, Format, Montage } from './types.ts';
+import type { Clip, Format, Montage, Title } from './types.ts';
 
 export type Fit = Clip['fit'];
 export type Size = Pick<Format, 'width' | 'height'>;
@@ -11,15 +11,44 @@ export function inFormat(montage: Montage, id: string | null): Montage {
   const format = montage.formats.find((one) => one.id === id);
   if (!format) return montage;
   const { width, height } = format;
+  const { settings } = montage;
   return {
     ...montage,
-    settings: { ...montage.settings, width, height },
+    settings: { ...settings, width, height },
+    ...(montage.titles && {
+      titles: montage.titles.map((title) => titleIn(title, id!, (width * settings.height) / (height * settings.width))),
+    }),
     // What was cut off goes on being framed as what it was cut from.
     clips: montage.clips.map((clip) => ({
       ...clip,
       fit: format.fits[clip.id] ?? format.fits[clip.lineage ?? ''] ?? format.fit,
     })),
   };
+}
+
+/** A title in a format: in a place of its own there, else as far to the side in shares of the format's width. */
+function titleIn(title: Title, format: string, wider: number): Title {
+  const x = Math.min(300, Math.max(-300, title.x * wider));
+  return { ...title, x, safe: title.safe ?? true, ...title.places?.[format] };
+}
+
+/** Gives a title a place: of its own in a format, or in the montage's shape (null). @param shown the title as it is there */
+export function placedTitle(
+  title: Title,
+  format: string | null,
+  shown: Pick<Title, 'x' | 'y' | 'size'>,
+  change: Partial<Pick<Title, 'x' | 'y' | 'size'>>,
+): Title {
+  if (format === null) return { ...title, ...change };
+  const { x, y, size } = shown;
+  return { ...title, places: { ...title.places, [format]: { x, y, size, ...change } } };
+}
+
+/** The title without a place of its own in a format. */
+export function unplacedTitle(title: Title, format: string): Title {
+  const { [format]: _, ...places } = title.places ?? {};
+  const { places: __, ...rest } = title;
+  return Object.keys(places).length ? { ...rest, places } : rest;
 }
 
 /** Usual shapes, width to height. */
@@ -64,7 +93,11 @@ export const changeFormat =
 
 export const removeFormat =
   (id: string): Edit =>
-  (m) => ({ ...m, formats: m.formats.filter((format) => format.id !== id) });
+  (m) => ({
+    ...m,
+    formats: m.formats.filter((format) => format.id !== id),
+    ...(m.titles && { titles: m.titles.map((title) => unplacedTitle(title, id)) }),
+  });
 
 /** How a clip is framed: in the montage itself (null), or in one of its formats. */
 export const setFit =

@@ -812,6 +812,7 @@ const MONTAGE = {
     },
     { description: 'It moves as something in the picture does, from where it was at this source time.' },
   ),
+  TitlePlace: object({ x: number(-300, 300), y: number(-300, 300), size: number(0.5, 100) }),
   Title: object(
     {
       id: id(),
@@ -835,6 +836,19 @@ const MONTAGE = {
       align: oneOf(TITLE_SIDES),
       x: number(-300, 300, 'Of its middle, or of the side it is aligned to; % of the frame height from the middle.'),
       y: number(-300, 300),
+      safe: optional(
+        Type.Boolean({
+          description:
+            'Kept within the safe area, smaller where it is too wide for it; where absent, in formats alone. A pinned one is not.',
+        }),
+      ),
+      places: optional(
+        Type.Record(Type.String(), ref('TitlePlace'), {
+          maxProperties: LIMITS.formats,
+          description:
+            'Where it lies in formats, by their ids; in others as far to the side, in shares of their width.',
+        }),
+      ),
       where: union([
         ref('Stretch'),
         object(

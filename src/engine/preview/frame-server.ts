@@ -41,7 +41,7 @@ import { seenPicture, StillReader } from '../media/still.ts';
 import { listedIndex, type ListedStarts } from '../media/starts.ts';
 import { evened, type YuvFrame } from '../media/yuv.ts';
 import type { Drawing, FrameRenderer, Picture } from '../render/frame-renderer.ts';
-import { titleAlone, titleFonts } from '../render/stamps.ts';
+import { isWhole, titleAlone, titleFonts } from '../render/stamps.ts';
 import { chooseRenderer, type RendererChoice } from '../render/choose.ts';
 
 export interface ShowOptions {
@@ -652,6 +652,12 @@ export class FrameServer {
     }
     this.carrier.at = to;
     return found;
+  }
+
+  /** For each of these titles whether all of its text is on a picture of a size. */
+  async whole(titles: readonly PlannedTitle[], width: number, height: number): Promise<boolean[]> {
+    await titleFonts(this.montage?.typefaces);
+    return titles.map((title) => isWhole(title, { width, height }));
   }
 
   /** A source's frame by itself, in the montage's shape, whether or not the montage shows it. */

@@ -9,7 +9,7 @@ import monoLatinMore from '@fontsource-variable/jetbrains-mono/files/jetbrains-m
 import monoLatin from '@fontsource-variable/jetbrains-mono/files/jetbrains-mono-latin-wght-normal.woff2?url';
 import { once } from '../../core/base/once.ts';
 import type { View } from '../../core/accents/effect-spec.ts';
-import type { PlannedTitle } from '../../core/accents/titles.ts';
+import { SAFE_AREA, type PlannedTitle } from '../../core/accents/titles.ts';
 import type { Typeface } from '../../core/document/types.ts';
 import { ownFamily, ownFont } from './typefaces.ts';
 
@@ -58,14 +58,16 @@ export async function titleFonts(own: readonly Typeface[] = []): Promise<void> {
   await Promise.all([shippedFonts(), ...own.map((typeface) => ownFont(typeface).catch(() => undefined))]);
 }
 
-type Picture = Pick<Stamp, 'data' | 'width' | 'height'> & { readonly left: number; readonly top: number };
-const kept = new Map<string, Picture>();
+/** `room`: pixels beside the text that its outline, shadow and box have. */
+type Picture = Pick<Stamp, 'data' | 'width' | 'height'> & {
+  readonly left: number;
+  readonly top: number;
+  readonly room: number;
+};
+const kept = new Map<string, { readonly picture: Picture; readonly dx: number; readonly dy: number }>();
 
-/** What a title looks like at a size, from the point it is placed by. */
-function pictureOf(
-  { text, font, own, spacing = 0, weight, colour, box, outline, shadow, align, size }: PlannedTitle,
-  view: View,
-): Picture {
+/** A canvas to write on, and what each line of a title measures there. */
+function written({ text, font, own, spacing = 0, weight, size }: PlannedTitle, view: View) {
   const pixels = Math.max(1, size * view.height);
   const canvas = new OffscreenCanvas(1, 1);
   const pen = canvas.getContext('2d', { willReadFrequently: true })!;
@@ -76,7 +78,13 @@ function pictureOf(
   pen.letterSpacing = `${spacing * pixels}px`;
   const lines = text.split('\n');
   const widths = lines.map((line) => pen.measureText(line).width);
-  const wide = Math.max(1, ...widths);
+  return { canvas, pen, style, pixels, lines, widths, wide: Math.max(1, ...widths), spacing: `${spacing * pixels}px` };
+}
+
+/** What a title looks like at a size, from the point it is placed by. */
+function pictureOf(title: PlannedTitle, view: View): Picture {
+  const { colour, box, outline, shadow, align } = title;
+  const { canvas, pen, style, pixels, lines, widths, wide, spacing } = written(title, view);
   const room = Math.ceil(pixels * (ROOM + outline + (shadow ? 0.15 : 0)));
   const [wanted, high] = [Math.ceil(wide) + 2 * room, Math.ceil(lines.length * LEADING * pixels) + 2 * room];
   const [w, h] = [Math.min(wanted, MOST * view.width), Math.min(high, MOST * view.height)];
@@ -85,7 +93,7 @@ function pictureOf(
   canvas.width = w;
   canvas.height = h;
   pen.font = style;
-  pen.letterSpacing = `${spacing * pixels}px`;
+  pen.letterSpacing = spacing;
   pen.textBaseline = 'middle';
   pen.lineJoin = 'round';
   if (box) {
@@ -117,28 +125,65 @@ function pictureOf(
     for (let c = 0; c < 3; c++) data[i + c] = Math.round(data[i + c]! * alpha);
   }
   const side = align === 'left' ? room : align === 'right' ? w - room : w / 2;
-  return { data: data as Uint8ClampedArray<ArrayBuffer>, width: w, height: h, left: side, top: h / 2 };
+  return { data: data as Uint8ClampedArray<ArrayBuffer>, width: w, height: h, left: side, top: h / 2, room };
+}
+
+/** A title no wider and no higher than the safe area, and by how many pixels its place is moved into that. */
+function withinSafe(title: PlannedTitle, view: View): { title: PlannedTitle; dx: number; dy: number } {
+  const { within, align, box } = title;
+  if (!within) return { title, dx: 0, dy: 0 };
+  const whole = { ...title, text: within.text };
+  const measured = (of: PlannedTitle): [number, number] => {
+    const { wide, lines, pixels } = written(of, view);
+    const beside = box ? 2 * ROOM * pixels : 0;
+    return [wide + beside, lines.length * LEADING * pixels + beside];
+  };
+  const [wide, high] = measured(whole);
+  const [most, tall] = [view.width, view.height].map((side) => side * (1 - 2 * SAFE_AREA));
+  const smaller = Math.min(1, most! / wide, tall! / high);
+  const fitted = smaller < 1 ? { ...title, size: title.size * smaller } : title;
+  const [w, h] = smaller < 1 ? measured({ ...whole, size: fitted.size }) : [wide, high];
+  const beside = box ? ROOM * fitted.size * view.height : 0;
+  const [x, y] = [view.width / 2 + within.x * view.height, view.height / 2 + within.y * view.height];
+  const left = align === 'left' ? x - beside : align === 'right' ? x + beside - w : x - w / 2;
+  const moved = (from: number, size: number, side: number): number => {
+    const least = side * SAFE_AREA;
+    return Math.max(least - from, Math.min(0, side - least - size - from));
+  };
+  return { title: fitted, dx: moved(left, w, view.width), dy: moved(y - h / 2, h, view.height) };
 }
 
 /** A title for a frame of a size; {@link titleFonts} has come to its end. */
-export function stampOf(title: PlannedTitle, view: View): Stamp {
-  const { id: _, x, y, opacity, ...looks } = title;
+export function stampOf(asked: PlannedTitle, view: View): Stamp {
+  const { id: _, x, y, opacity, ...looks } = asked;
   const key = JSON.stringify([looks, view.width, view.height]);
-  let picture = kept.get(key);
-  if (!picture) {
-    kept.set(key, (picture = pictureOf(title, view)));
+  let one = kept.get(key);
+  if (!one) {
+    const { title, dx, dy } = withinSafe(asked, view);
+    kept.set(key, (one = { picture: pictureOf(title, view), dx, dy }));
     const [oldest] = kept.keys();
     if (kept.size > MOST_KEPT) kept.delete(oldest!);
   }
-  const { data, width, height, left, top } = picture;
+  const { data, width, height, left, top } = one.picture;
   return {
     data,
     width,
     height,
     opacity,
-    x: Math.round(view.width / 2 + x * view.height - left),
-    y: Math.round(view.height / 2 + y * view.height - top),
+    x: Math.round(view.width / 2 + x * view.height + one.dx - left),
+    y: Math.round(view.height / 2 + y * view.height + one.dy - top),
   };
+}
+
+/** Whether all of a title's text is on a frame of a size; {@link titleFonts} has come to its end. */
+export function isWhole(asked: PlannedTitle, view: View): boolean {
+  const { title, dx, dy } = withinSafe(asked, view);
+  const { wide, lines, pixels } = written(title, view);
+  const [x, y] = [view.width / 2 + title.x * view.height + dx, view.height / 2 + title.y * view.height + dy];
+  const left = title.align === 'left' ? x : title.align === 'right' ? x - wide : x - wide / 2;
+  const half = (lines.length * LEADING * pixels) / 2;
+  // A pixel of it is no more than rounding.
+  return left >= -1 && left + wide <= view.width + 1 && y - half >= -1 && y + half <= view.height + 1;
 }
 
 /** A title alone, on a picture as large as the view: RGBA, not premultiplied. */
