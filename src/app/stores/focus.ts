@@ -94,7 +94,7 @@ export async function followFocus(): Promise<void> {
       );
       const track = found.map(({ frame, x, y }) => ({ t: times.timeOf(frame), x, y }));
       if (job.signal.aborted) return;
-      await editMontage(owner, setFoundFocus(hit, focus, track));
+      await editMontage(owner, setFoundFocus(hit, focus, track, hit.around));
       const [first, last] = [found[0]!.frame - at, found.at(-1)!.frame - at];
       notice(
         first + at > from || last + at < to
@@ -122,7 +122,7 @@ export async function proposeFocus(hits: readonly Hit[]): Promise<void> {
   if (!derived || !owner || !hits.length) return;
   await jobs
     .run({ kind: 'focus', owner, label: 'Looking where the hits are' }, async (job) => {
-      const found: [Hit, Point][] = [];
+      const found: [Hit, { readonly focus: Point; readonly around: Hit['around'] | null }][] = [];
       for (const [i, hit] of hits.entries()) {
         if (job.signal.aborted) return;
         job.progress(i / hits.length, { detail: `${i} of ${hits.length}` });
@@ -131,7 +131,10 @@ export async function proposeFocus(hits: readonly Hit[]): Promise<void> {
         if (point) found.push([hit, point]);
       }
       if (job.signal.aborted) return;
-      await editMontage(owner, together(found.map(([hit, point]) => setFoundFocus(hit, point))));
+      await editMontage(
+        owner,
+        together(found.map(([hit, { focus, around }]) => setFoundFocus(hit, focus, undefined, around ?? undefined))),
+      );
       notice(
         found.length === hits.length
           ? `A focus was found for ${found.length === 1 ? 'the hit' : `all ${found.length} hits`}.`

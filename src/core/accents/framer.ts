@@ -2,7 +2,7 @@
 import { lowerBound } from '../base/search.ts';
 import { takenTo, type Similarity } from '../base/similarity.ts';
 import type { Hit, Montage, Pin, Point } from '../document/types.ts';
-import { focusAt, framingPath, inOutput, windowOf, type Framed } from '../timeline/framing.ts';
+import { focusAt, framingPath, inOutput, keptIn, windowOf, type Framed } from '../timeline/framing.ts';
 import type { Occurrence } from '../timeline/occurrences.ts';
 import type { ClipSpan, MediaIndex, Timeline } from '../timeline/timeline.ts';
 import { pinAt, type Pose } from '../timeline/pins.ts';
@@ -47,7 +47,13 @@ export function framer(
           const point = focusAt(hit, t);
           if (!point || !(t >= span.clip.in && t < span.clip.out)) return [];
           // The way is sought among what can be shown, so that it is smooth beside the picture's edges, too.
-          const { centre } = windowOf({ fit: 'fill', centre: point }, shape, aspect);
+          const { focus, around } = hit;
+          const window = windowOf({ fit: 'fill', centre: point }, shape, aspect);
+          const kept =
+            focus && around
+              ? keptIn(point, { ...around, x: around.x + point.x - focus.x, y: around.y + point.y - focus.y }, window)
+              : point;
+          const { centre } = windowOf({ fit: 'fill', centre: kept }, shape, aspect);
           return line.momentsOf(span, t).map((seconds) => ({ ...centre, at: seconds }));
         });
       });

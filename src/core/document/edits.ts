@@ -161,22 +161,27 @@ export const setSpan =
   (m) =>
     decideAll([{ ...hit, ...span }], hit.state === 'made' ? 'made' : 'kept')(m);
 
-/** Says where in the picture a hit happens, and how that moves; null: nowhere in particular. */
+/** Says where in the picture a hit happens, how that moves and what about it is kept; null: nowhere in particular. */
 export const setFocus =
-  (hit: Hit, focus: Point | null, track?: Hit['track']): Edit =>
+  (hit: Hit, focus: Point | null, track?: Hit['track'], around?: Hit['around']): Edit =>
   (m) => {
-    const { focus: _, track: __, ...rest } = hit;
-    const next: Hit = { ...rest, ...(focus && { focus }), ...(focus && track?.length && { track }) };
+    const { focus: _, track: __, around: ___, ...rest } = hit;
+    const next: Hit = {
+      ...rest,
+      ...(focus && { focus }),
+      ...(focus && track?.length && { track }),
+      ...(focus && around && { around }),
+    };
     return decideAll([next], hit.state === 'made' ? 'made' : 'kept')(m);
   };
 
 /** The same for what a job found: what was rejected or taken away meanwhile stays so, what was moved stays there. */
 export const setFoundFocus =
-  (hit: Hit, focus: Point, track?: Hit['track']): Edit =>
+  (hit: Hit, focus: Point, track?: Hit['track'], around?: Hit['around']): Edit =>
   (m) => {
     const now = m.hits.find(({ id }) => id === hit.id);
     if (now ? now.state === 'rejected' : hit.state !== 'found') return m;
-    return setFocus(now ?? hit, focus, track)(m);
+    return setFocus(now ?? hit, focus, track, around)(m);
   };
 
 export const addMark =

@@ -542,6 +542,8 @@ const MONTAGE = {
         description: 'Where its focus moves with the picture, in order of time; before and after it stands still.',
       }),
     ),
+    // What is kept in formats that are cut around the focus, where there is room; it moves with that.
+    around: optional(ref('Region')),
     burst: optional(
       Type.String({
         minLength: 1,

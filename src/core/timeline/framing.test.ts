@@ -1,7 +1,7 @@
 import { sameShape } from '../base/shape.ts';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { focusAt, framingPath, inOutput, inPicture, windowOf } from './framing.ts';
+import { focusAt, framingPath, inOutput, inPicture, keptIn, windowOf } from './framing.ts';
 
 const point = fc.record({
   x: fc.double({ min: 0, max: 1, noNaN: true }),
@@ -116,5 +116,34 @@ describe('a focus that moves', () => {
     expect(focusAt(hit, 9)).toEqual({ x: 0.4, y: 0.8 });
     expect(focusAt({ focus: { x: 0.1, y: 0.2 } }, 5)).toEqual({ x: 0.1, y: 0.2 });
     expect(focusAt({}, 5)).toBeNull();
+  });
+});
+
+describe('what is kept beside a focus', () => {
+  const tall = { width: 81 / 256, height: 1 };
+
+  it('is whole within the window where there is room, the focus seen in it', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.double({ min: 0.01, max: 1, noNaN: true }),
+        (x, from, w) => {
+          const around = { x: from, y: 0.2, w: Math.min(w, 1 - from) || 0.01, h: 0.5 };
+          const half = tall.width / 2;
+          const at = keptIn({ x, y: 0.5 }, around, tall).x;
+          // The focus is seen, a tenth of the window from its edges.
+          expect(Math.abs(at - x)).toBeLessThanOrEqual(0.8 * half + 1e-9);
+          const [left, right] = [Math.min(x - 0.2 * half, around.x), Math.max(x + 0.2 * half, around.x + around.w)];
+          if (right - left > tall.width) return;
+          expect(at - half).toBeLessThanOrEqual(around.x + 1e-9);
+          expect(at + half).toBeGreaterThanOrEqual(around.x + around.w - 1e-9);
+        },
+      ),
+    );
+  });
+
+  it('leaves a focus in the middle where all of it is seen anyway', () => {
+    expect(keptIn({ x: 0.5, y: 0.5 }, { x: 0.45, y: 0.4, w: 0.1, h: 0.1 }, tall)).toEqual({ x: 0.5, y: 0.5 });
   });
 });

@@ -1,5 +1,5 @@
 /** How a picture lies in an output of another shape: whole with bars, or cut around a point that moves from hit to hit. */
-import type { Clip, Hit, Point } from '../document/types.ts';
+import type { Clip, Hit, Point, Region } from '../document/types.ts';
 import { lowerBound } from '../base/search.ts';
 import { sameShape } from '../base/shape.ts';
 
@@ -49,6 +49,26 @@ export function focusAt({ focus, track }: Pick<Hit, 'focus' | 'track'>, t: numbe
   const [a, b] = [track[Math.max(0, after - 1)]!, track[Math.min(after, track.length - 1)]!];
   const share = b.t > a.t ? Math.min(1, Math.max(0, (t - a.t) / (b.t - a.t))) : 0;
   return { x: a.x + (b.x - a.x) * share, y: a.y + (b.y - a.y) * share };
+}
+
+/**
+ * What is to stand in the middle so that a part of the picture is seen beside a focus, which stays seen; where there is no
+ * room for all of the part, as much of it as there is on the side that the focus is on.
+ * @param size of the part of the picture that is shown, shares of it
+ */
+export function keptIn(focus: Point, around: Region, size: { readonly width: number; readonly height: number }): Point {
+  const along = (at: number, from: number, length: number, shown: number): number => {
+    const half = shown / 2;
+    // The focus stays a tenth of what is shown away from its edges.
+    const near = 0.8 * half;
+    const [least, most] = [from + length - half, from + half];
+    const wanted = least <= most ? Math.min(most, Math.max(least, at)) : Math.min(least, Math.max(most, at));
+    return Math.min(at + near, Math.max(at - near, wanted));
+  };
+  return {
+    x: along(focus.x, around.x, around.w, size.width),
+    y: along(focus.y, around.y, around.h, size.height),
+  };
 }
 
 /** What is to stand in the middle at a moment, seconds. */

@@ -1,5 +1,6 @@
 /** The preview's thread: frame access and renderer behind one door. */
-import type { Brushed, ColourTable, Lane, Montage, Point } from '../../core/document/types.ts';
+import { boxOf } from '../../core/subject/box.ts';
+import type { Brushed, ColourTable, Lane, Montage, Point, Region } from '../../core/document/types.ts';
 import { seedOf } from '../../core/base/hash.ts';
 import {
   flows,
@@ -27,7 +28,7 @@ import { madeFrame, mixedFrame, motionBetween, SHOT, type Motion } from '../../c
 import { mediaIndex, type MediaIndex, type Mixed } from '../../core/timeline/timeline.ts';
 import { timesVersion } from '../../core/timeline/frame-times.ts';
 import { greyOf, type Grey } from '../../core/finding/focus/grey.ts';
-import { proposeFocus, PROPOSE_SIDE } from '../../core/finding/focus/propose.ts';
+import { boxAround, movingForeground, proposeFocus, PROPOSE_SIDE } from '../../core/finding/focus/propose.ts';
 import { PointTracker, TRACK_SIDE, type Tracked } from '../../core/finding/focus/track.ts';
 import { FlashCounter, type FlashCount } from '../../core/accents/flashes.ts';
 import { luminance, toLinear } from '../../core/base/colour.ts';
@@ -518,10 +519,39 @@ export class FrameServer {
     return greyOf(data, width, height, rotation, side);
   }
 
-  /** Where something happens in a frame of a source, seen against the one before; null where nothing stands out. */
-  async proposeFocus(source: string, frame: number): Promise<Point | null> {
+  /** The box of a source's subject on a frame, shares of the upright picture; null where there is none. */
+  private async subjectBox(source: string, frame: number): Promise<Region | null> {
+    const of = this.montage?.sources.find(({ id }) => id === source);
+    const times = this.media.get(source);
+    if (!of?.subject || !times) return null;
+    const picture = await (await this.reader(source)).get(frame);
+    const mask = matteOf(of.subject, picture, times.timeOf(frame), of.video?.rotation ?? 0);
+    const bytes = Uint8Array.from(mask, (share) => 255 * share);
+    const seen = greyOf(bytes, picture.width, picture.height, of.video?.rotation ?? 0, PROPOSE_SIDE);
+    const box = boxOf(
+      Float32Array.from(seen.data, (share) => Number(share > 127)),
+      seen.width,
+      seen.height,
+      0,
+      0,
+    );
+    const { width, height } = seen;
+    return box && { x: box.left / width, y: box.top / height, w: box.w / width, h: box.h / height };
+  }
+
+  /**
+   * Where something happens in a frame of a source, seen against the one before, and what is to be seen beside it: its
+   * subject and the foreground that moves. Null where nothing stands out.
+   */
+  async proposeFocus(source: string, frame: number): Promise<{ focus: Point; around: Region | null } | null> {
     if (frame < 1) return null;
-    return proposeFocus(await this.grey(source, frame - 1, PROPOSE_SIDE), await this.grey(source, frame, PROPOSE_SIDE));
+    const last = (await this.reader(source)).count - 1;
+    const frames = [frame - 1, frame, frame + 1, frame + 2].filter((at) => at <= last);
+    const greys: Grey[] = [];
+    for (const at of frames) greys.push(await this.grey(source, at, PROPOSE_SIDE));
+    const focus = proposeFocus(greys[0]!, greys[1]!);
+    if (!focus) return null;
+    return { focus, around: boxAround([movingForeground(greys), await this.subjectBox(source, frame)]) };
   }
 
   /** Follows a point of a frame both ways, as far as it is recognised between two frames, both inclusive; in their order. */

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { signed } from '../../base/hash.ts';
 import { greyOf, type Grey } from './grey.ts';
-import { proposeFocus } from './propose.ts';
+import { boxAround, movingForeground, proposeFocus } from './propose.ts';
 import { PointTracker } from './track.ts';
 
 /** A smooth texture of endless size. */
@@ -38,6 +38,40 @@ describe('the proposed focus', () => {
     ])
       expect(proposeFocus(before, at)).toBeNull();
     expect(proposeFocus(before, painted(80, 90, texture))).toBeNull();
+  });
+});
+
+describe('the foreground that moves', () => {
+  /** Something held before the picture, lower right, that recoils while the camera turns. */
+  const held = (frame: number): Grey => {
+    const back = [0, 0, 6, 3][frame]!;
+    return painted(160, 90, (x, y) => {
+      const [u, v] = [x - 96 - back, y - 50 - back];
+      return (u > 0 && u < 44 && v > 0 ? 60 + 50 * Math.sin(u / 2) : texture(x - 3 * frame, y)) + noise(x, y, frame);
+    });
+  };
+
+  it('is the box of what moves otherwise than the camera', () => {
+    const box = movingForeground([0, 1, 2, 3].map(held))!;
+    expect(box.x * 160).toBeGreaterThan(85);
+    expect(box.x * 160).toBeLessThan(100);
+    expect((box.x + box.w) * 160).toBeGreaterThan(138);
+    expect(box.y * 90).toBeGreaterThan(40);
+    expect(box.y * 90).toBeLessThan(60);
+  });
+
+  it('is none where only the camera moves, or all of the picture changes', () => {
+    const pan = [0, 1, 2].map((frame) => painted(160, 90, (x, y) => texture(x - 4 * frame, y) + noise(x, y, frame)));
+    expect(movingForeground(pan)).toBeNull();
+    const cut = [painted(160, 90, texture), painted(160, 90, (x, y) => texture(y * 3 + 50, 2 * x))];
+    expect(movingForeground(cut)).toBeNull();
+    expect(boxAround([null, { x: 0.1, y: 0.2, w: 0.2, h: 0.1 }, { x: 0.5, y: 0.1, w: 0.1, h: 0.1 }])).toEqual({
+      x: 0.1,
+      y: 0.1,
+      w: expect.closeTo(0.5, 9),
+      h: expect.closeTo(0.2, 9),
+    });
+    expect(boxAround([null])).toBeNull();
   });
 });
 

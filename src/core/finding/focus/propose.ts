@@ -2,7 +2,7 @@
  * Where in the picture a hit happens: the largest change between the frame before and the hit's own, the camera's
  * movement and the whole picture's brightness taken off. A muzzle flash, a spark, a blow that lands are such changes.
  */
-import type { Point } from '../../document/types.ts';
+import type { Point, Region } from '../../document/types.ts';
 import type { Grey } from './grey.ts';
 
 /** Longer side of the pictures that are compared, pixels. */
@@ -61,10 +61,9 @@ function summed(data: Float32Array, width: number, height: number): Float32Array
   return out;
 }
 
-/** A hit's focus from the frame before it and its own; null where nothing stands out, or all of it changed at once. */
-export function proposeFocus(before: Grey, at: Grey): Point | null {
+/** What changed from one picture to the next beside the camera's movement and the light of all of it, 0-255, one a pixel. */
+function changeOf(before: Grey, at: Grey): Float32Array {
   const { width, height } = at;
-  if (before.width !== width || before.height !== height) return null;
   // A median would do as well: the whole picture's brightness, which a flash raises.
   const offset = mean(at.data) - mean(before.data);
   const [dx, dy] = cameraShift(before, at, offset);
@@ -81,6 +80,14 @@ export function proposeFocus(before: Grey, at: Grey): Point | null {
           least = Math.min(least, Math.abs(at.data[i]! - before.data[j * width + k]! - offset));
       change[i] = least;
     }
+  return change;
+}
+
+/** A hit's focus from the frame before it and its own; null where nothing stands out, or all of it changed at once. */
+export function proposeFocus(before: Grey, at: Grey): Point | null {
+  const { width, height } = at;
+  if (before.width !== width || before.height !== height) return null;
+  const change = changeOf(before, at);
   const areas = summed(change, width, height);
   let top = 0;
   for (let i = 1; i < areas.length; i++) if (areas[i]! > areas[top]!) top = i;
@@ -95,4 +102,47 @@ export function proposeFocus(before: Grey, at: Grey): Point | null {
       sy += weight * (y + 0.5);
     }
   return { x: sx / sum / width, y: sy / sum / height };
+}
+
+/** Share of the strongest change from which a place belongs to what moves, and of the picture that is more than a foreground. */
+const BELONGS = 0.2;
+const MOST_OF_IT = 0.5;
+
+/**
+ * The foreground that moves about a hit: the box of all places that change from frame to frame beside the camera's movement,
+ * shares of the picture; null where none does, or most of the picture.
+ * @param frames in order of time, at least two, of one size
+ */
+export function movingForeground(frames: readonly Grey[]): Region | null {
+  const [{ width, height }] = frames as [Grey];
+  const moving = new Float32Array(width * height);
+  for (let i = 1; i < frames.length; i++) {
+    const areas = summed(changeOf(frames[i - 1]!, frames[i]!), width, height);
+    for (let k = 0; k < moving.length; k++) moving[k] = Math.max(moving[k]!, areas[k]!);
+  }
+  const most = moving.reduce((top, value) => Math.max(top, value), 0);
+  if (most < LEVELS || most < STANDS_OUT * mean(moving)) return null;
+  const least = Math.max(LEVELS / 2, BELONGS * most);
+  let [left, top, right, bottom, count] = [width, height, -1, -1, 0];
+  for (let y = 0, i = 0; y < height; y++)
+    for (let x = 0; x < width; x++, i++) {
+      if (moving[i]! < least) continue;
+      count++;
+      [left, right] = [Math.min(left, x), Math.max(right, x)];
+      [top, bottom] = [Math.min(top, y), Math.max(bottom, y)];
+    }
+  if (count > MOST_OF_IT * width * height) return null;
+  // Sums over squares reach beyond what changes.
+  const [x, y] = [Math.min(right, left + SPREAD), Math.min(bottom, top + SPREAD)];
+  const [w, h] = [Math.max(1, right - SPREAD - x + 1), Math.max(1, bottom - SPREAD - y + 1)];
+  return { x: x / width, y: y / height, w: w / width, h: h / height };
+}
+
+/** The box of all of these; null where there is none. */
+export function boxAround(boxes: readonly (Region | null)[]): Region | null {
+  const all = boxes.flatMap((box) => box ?? []);
+  if (!all.length) return null;
+  const [x, y] = [Math.min(...all.map((box) => box.x)), Math.min(...all.map((box) => box.y))];
+  const [right, bottom] = [Math.max(...all.map((box) => box.x + box.w)), Math.max(...all.map((box) => box.y + box.h))];
+  return { x, y, w: right - x, h: bottom - y };
 }
