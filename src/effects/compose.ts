@@ -30,8 +30,35 @@ const through: Kernel = {
   reference: (_, __, { layers }) => layers[0]!,
 };
 
+/** The mean of two pictures. */
+const half: Kernel = {
+  id: 'half',
+  stage: 'sample',
+  taps: 1,
+  uniforms: {},
+  glsl: 'vec4 EFFECT(Half u, vec2 p) { return 0.5 * (LAYER0(p) + LAYER1(p)); }',
+  reference: (_, __, { layers }) => {
+    const other = new Float64Array(4);
+    return (x, y, out) => {
+      layers[0]!(x, y, out);
+      layers[1]!(x, y, other);
+      for (let c = 0; c < 4; c++) out[c] = 0.5 * (out[c]! + other[c]!);
+    };
+  },
+};
+
+/** The mean of a power of two of stacks on what lies below, two by two: few pictures are held at once. */
+function meanOf(stacks: readonly (readonly Step[])[]): Step {
+  const layer = (list: readonly (readonly Step[])[]): Layer => ({
+    picture: 'below',
+    steps: list.length === 1 ? list[0]! : [meanOf(list)],
+  });
+  const middle = stacks.length / 2;
+  return { kernel: half.id, uniforms: {}, layers: [layer(stacks.slice(0, middle)), layer(stacks.slice(middle))] };
+}
+
 const kernelOf = (id: string): Kernel => {
-  const kernel = id === through.id ? through : KERNELS.get(id);
+  const kernel = id === through.id ? through : id === half.id ? half : KERNELS.get(id);
   if (!kernel) throw new RangeError(`no kernel "${id}"`);
   return kernel;
 };
@@ -39,7 +66,8 @@ const kernelOf = (id: string): Kernel => {
 /** Lowers passes to kernels for a picture of this size. A draft takes fewer moments of an open shutter. */
 export function lower(passes: readonly Pass[], view: View, draft = false): Step[] {
   return passes.flatMap((pass) => {
-    const { mask, edge, table } = pass;
+    const { mask, edge, table, moments } = pass;
+    if (moments) return [meanOf(moments.map((moment) => lower(moment, view, draft)))];
     if (pass.shutter) return shutterSteps(pass.shutter, view, draft ? DRAFT_MOMENTS : MOST_MOMENTS);
     // What the plan asks for by itself is a kernel without an effect.
     const spec: Kernel & Partial<EffectSpec> = EFFECTS.get(pass.effect) ?? kernelOf(pass.effect);

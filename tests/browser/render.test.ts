@@ -22,6 +22,13 @@ const compare = (list: Stack, age = 1, seed = 7, width = 128, height = 72) =>
 
 const drawn = EFFECT_LIST.filter((spec) => !spec.retime);
 
+/** Copies that travel, and what blurs them. */
+const SWEPT: Stack = [
+  ['sweep', { opacity: 90, what: 0, size: 50, time: 8, trail: 2 }],
+  ['soft', { radius: 2 }],
+  ['shutter', { opening: 360 }],
+];
+
 describe('GLSL equals the CPU reference', () => {
   it.each(drawn.map((spec) => spec.id))('%s, at its shelf values with three seeds', async (id) => {
     for (const seed of [1, 2, 3]) {
@@ -172,6 +179,7 @@ describe('GLSL equals the CPU reference', () => {
         ['shutter', { opening: 720 }],
         ['vignette', { amount: 60 }],
       ],
+      SWEPT,
     ] as Stack[]) {
       const { mean } = await compare(stack);
       expect(mean, JSON.stringify(stack)).toBeLessThan(2);
@@ -180,6 +188,12 @@ describe('GLSL equals the CPU reference', () => {
 });
 
 describe('the two renderers agree', () => {
+  it('on copies under an open shutter', async () => {
+    const { mean, p999 } = await bench.page.evaluate((list) => window.parts.between(list), SWEPT);
+    expect(mean).toBeLessThan(0.5);
+    expect(p999).toBeLessThanOrEqual(2);
+  });
+
   it.each(drawn.map((spec) => spec.id))('%s', async (id) => {
     const { mean, p999 } = await bench.page.evaluate((list) => window.parts.between(list), shelf(id));
     expect(mean).toBeLessThan(0.5);

@@ -233,7 +233,23 @@ describe('what is drawn at an age', () => {
     // Half a frame before and after the middle: 5 % of zoom a frame.
     const zoomAt = (offset: number): number => 100 / (list[0]!.shutter!.at(offset)[0]!['turn'] as number[])[0]!;
     expect([zoomAt(-0.5), zoomAt(0), zoomAt(0.5)].map((z) => Math.round(z * 10) / 10)).toEqual([117.5, 120, 122.5]);
-    // Below an effect that cannot be drawn at several moments the shutter has nothing to open on.
+    // What is more than one kernel is drawn at a few moments, with all else below the shutter.
+    const swept = passes(
+      accent([
+        use('punch', { zoom: [key(0, 100), key(8, 140)] }),
+        use('sweep', { opacity: 100, time: 6, gap: 0 }),
+        use('shutter', { opening: 360 }),
+        use('vignette', { amount: 50 }),
+      ]),
+      4,
+    );
+    expect(swept.map((p) => p.effect)).toEqual(['shutter', 'vignette']);
+    const ways = swept[0]!.moments!.map((moment) => {
+      expect(moment.map((p) => p.effect)).toEqual(['punch', 'sweep']);
+      return (moment[1]!.uniforms['way'] as number[])[2]!;
+    });
+    ways.slice(1).forEach((way, i) => expect(way - ways[i]!).toBeCloseTo(1 / 8 / 6, 9));
+    // What stands still is drawn once.
     expect(
       passes(accent([use('soft', { radius: 5 }), use('shutter', { opening: 360 })]), 4).map((p) => p.effect),
     ).toEqual(['soft']);

@@ -15,6 +15,7 @@ const MOMENTS = 9;
 /** The part of the lowest picture that a stack reads to show a box, at the most. In frame heights. */
 function readBy(passes: readonly Pass[], effects: EffectRegistry, aspect: number, box: Box): Box {
   return passes.reduceRight((seen, pass) => {
+    if (pass.moments) return pass.moments.map((moment) => readBy(moment, effects, aspect, seen)).reduce(united, seen);
     if (pass.shutter) {
       const { effects: ids, at, open } = pass.shutter;
       let all = seen;

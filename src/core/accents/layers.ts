@@ -157,8 +157,9 @@ export class FrameLayers {
 
   /** Passes whose copies have their places; those that show a source which is gone are left out. */
   placed(list: readonly Pass[]): readonly Pass[] {
-    if (!list.some((pass) => pass.copies)) return list;
+    if (!list.some((pass) => pass.copies ?? pass.moments)) return list;
     return list.flatMap((pass): readonly Pass[] => {
+      if (pass.moments) return [{ ...pass, moments: pass.moments.map((moment) => this.placed(moment)) }];
       const [first] = pass.copies ?? [];
       if (first?.layer) return this.layered(pass, first);
       return [pass.copies ? { ...pass, copies: pass.copies.map((copy) => this.copied(copy)) } : pass];

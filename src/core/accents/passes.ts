@@ -17,6 +17,8 @@ export interface Pass {
   readonly edge?: 'clamp' | undefined;
   readonly copies?: readonly PassCopy[];
   readonly shutter?: OpenShutter;
+  /** Stacks drawn on what lies below, one for each moment of an open shutter: their mean is shown. */
+  readonly moments?: readonly (readonly Pass[])[];
 }
 
 /** Another frame laid over: `shift` output frames later, and what is done to it. */
@@ -160,11 +162,34 @@ function* repeats(use: PreparedUse): Generator<{ at: (age: number) => number; st
   }
 }
 
+/** Moments at which an open shutter draws what is more than one kernel each. */
+const MOMENTS = 8;
+
+/** The same stack at several moments of an open shutter. */
+const momentsOf = (uses: readonly PreparedUse[], age: number, open: number, place: Place): (readonly Pass[])[] =>
+  Array.from({ length: MOMENTS }, (_, i) => resolveUses(uses, age + ((i + 0.5) / MOMENTS - 0.5) * open, place).passes);
+
+/** Whether anything is drawn otherwise at one moment than at another. */
+function differ(moments: readonly (readonly Pass[])[]): boolean {
+  const [first, ...rest] = moments.map((moment) =>
+    JSON.stringify(moment, (name, value: unknown) => (name === 'table' ? 0 : value)),
+  );
+  return rest.some((other) => other !== first);
+}
+
+const openOn = (
+  drawn: readonly { readonly effect: string; at: (offset: number) => Uniforms | null }[],
+  open: number,
+): Pick<Pass, 'shutter' | 'moments'> => ({
+  shutter: { effects: drawn.map((d) => d.effect), open, at: (offset) => drawn.map((d) => d.at(offset)) },
+});
+
 function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): Resolved {
   const passes: Pass[] = [];
   let shift = 0;
-  /** Draws since the last that cannot be drawn at several moments: what a shutter may open on. */
-  let drawn: { effect: string; at: (offset: number) => Uniforms | null }[] = [];
+  /** Draws since the last shutter, for as long as each is of one kernel: a shutter draws these at many moments at once. */
+  let drawn: { effect: string; at: (offset: number) => Uniforms | null }[] | null = [];
+  let below: PreparedUse[] = [];
   let since = 0;
   for (const use of uses) {
     const spec = place.effects.get(use.effect);
@@ -186,25 +211,26 @@ function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): R
       }
       if (spec.shutter) {
         const open = now ? spec.shutter(now.values) : 0;
-        if (now && open > 0 && drawn.length) {
-          const below = drawn;
-          passes.splice(since, passes.length - since, {
-            effect: spec.id,
-            uniforms: now.uniforms,
-            shutter: { effects: below.map((d) => d.effect), open, at: (offset) => below.map((d) => d.at(offset)) },
-          });
-          drawn = [];
-          since = passes.length;
+        if (now && open > 0 && below.length) {
+          const opened = drawn ? openOn(drawn, open) : { moments: momentsOf(below, age, open, place) };
+          if (!opened.moments || differ(opened.moments))
+            passes.splice(since, passes.length - since, { effect: spec.id, uniforms: now.uniforms, ...opened });
         }
+        [drawn, below, since] = [[], [], passes.length];
         continue;
       }
+      if (below.at(-1) !== use) below.push(use);
       // Without a source of its own there is nothing to lay over.
       if (spec.source && use.source === undefined) continue;
       const wanted = now ? (spec.copies?.(now.values, now.context) ?? []) : [];
-      // What its own kernel draws, and nothing else: what a shutter may open on.
-      const simple = spec.glsl !== '' && !spec.table && !use.region.length && !wanted.length;
-      if (simple)
-        drawn.push({ effect: spec.id, at: (offset) => (offset === 0 ? now : resolve(age + offset))?.uniforms ?? null });
+      // What its own kernel draws, and nothing else.
+      const simple = spec.glsl !== '' && !spec.table && !use.region.length && !spec.copies;
+      if (!simple) drawn = null;
+      else
+        drawn?.push({
+          effect: spec.id,
+          at: (offset) => (offset === 0 ? now : resolve(age + offset))?.uniforms ?? null,
+        });
       if (!now) continue;
       const onCopies = wanted.length ? resolveUses(use.stack, age, place).passes : [];
       passes.push({
@@ -224,10 +250,6 @@ function resolveUses(uses: readonly PreparedUse[], age: number, place: Place): R
         }),
         ...(use.table && { table: use.table }),
       });
-      if (!simple) {
-        drawn = [];
-        since = passes.length;
-      }
     }
   }
   return { passes, shift };

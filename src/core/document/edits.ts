@@ -289,8 +289,14 @@ export const dropEffect = (accent: string, effect: string, onto: string): Edit =
     ),
   }));
 
+/** Adds an effect at the end, or above a shutter that stands there: it blurs what lies above it. */
 export const addEffect = (accent: string, use: EffectUse): Edit =>
-  changeAccent(accent, (a) => ({ ...a, effects: [...a.effects, use] }));
+  changeAccent(accent, (a) => {
+    const last =
+      a.effects.at(-1)?.effect === SHUTTER && use.effect !== SHUTTER ? a.effects.length - 1 : a.effects.length;
+    return { ...a, effects: a.effects.toSpliced(last, 0, use) };
+  });
+const SHUTTER = 'shutter';
 
 export const removeEffect = (accent: string, effect: string): Edit =>
   changeAccent(accent, (a) => {

@@ -9,7 +9,7 @@ export const shutter: EffectSpec = {
   name: 'Shutter',
   group: 'light',
   ...NO_KERNEL,
-  doc: 'Motion blur of the effects above it in the list, as an open shutter makes it; effects after it stay sharp.',
+  doc: 'Motion blur of all effects above it in the list, as an open shutter makes it; effects after it stay sharp.',
   params: {
     opening: {
       label: 'Shutter angle',
