@@ -248,7 +248,8 @@ describe('what is drawn at an age', () => {
       expect(moment.map((p) => p.effect)).toEqual(['punch', 'sweep']);
       return (moment[1]!.uniforms['way'] as number[])[2]!;
     });
-    ways.slice(1).forEach((way, i) => expect(way - ways[i]!).toBeCloseTo(1 / 8 / 6, 9));
+    // From edge to edge again and again.
+    ways.slice(1).forEach((way, i) => expect((way - ways[i]! + 1) % 1).toBeCloseTo(1 / 8 / 6, 9));
     // What stands still is drawn once.
     expect(
       passes(accent([use('soft', { radius: 5 }), use('shutter', { opening: 360 })]), 4).map((p) => p.effect),

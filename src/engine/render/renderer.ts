@@ -7,6 +7,7 @@ import type { ColourTable } from '../../core/document/types.ts';
 import type { View } from '../../core/accents/effect-spec.ts';
 import { tableValues } from '../../core/document/colour-table.ts';
 import { groupKey, type Group } from '../../effects/compose.ts';
+import { soon } from '../soon.ts';
 import { EngineError } from '../errors.ts';
 import type { YuvFrame } from '../media/yuv.ts';
 import { NOTHING, type Drawing, type FrameRenderer, type Picture, type Wanted } from './frame-renderer.ts';
@@ -537,8 +538,7 @@ export class Renderer implements FrameRenderer, Drawer<Target> {
     gl.flush();
     this.release(drawn);
     this.release(packed);
-    while (this.ready && gl.clientWaitSync(fence, 0, 0) === gl.TIMEOUT_EXPIRED)
-      await new Promise((resolve) => setTimeout(resolve));
+    while (this.ready && gl.clientWaitSync(fence, 0, 0) === gl.TIMEOUT_EXPIRED) await soon();
     if (!this.ready) throw new EngineError('graphics', 'The graphics context was lost.');
     gl.bindBuffer(gl.PIXEL_PACK_BUFFER, buffer);
     gl.getBufferSubData(gl.PIXEL_PACK_BUFFER, 0, out);
