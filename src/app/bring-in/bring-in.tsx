@@ -1,4 +1,5 @@
 /** Bring in footage and music, put the clips in a row, choose what is listened to. */
+import { ofAccents } from '../../core/document/words.ts';
 import { lazy, Suspense, useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 import { FileVideo, Volume2 } from 'lucide-react';
@@ -52,7 +53,6 @@ export function BringIn() {
   const [gathering, setGathering] = useState(false);
   const [landing, setLanding] = useState(false);
   const { montage } = derived;
-  const inRow = ({ role }: { role: string }): boolean => role !== 'sound';
   const analysed = montage.sources.length > 0 && montage.sources.every((s) => isFound(s, media));
   const toCheck = (): void => void go(`/montage/${montage.id}/check`);
   const find = async (): Promise<void> => {
@@ -90,14 +90,16 @@ export function BringIn() {
       {montage.sources.length === 0 && <Beginning />}
       {montage.sources.length > 0 && <h2 className="caption">Sources</h2>}
       <ul className="flex flex-col gap-2">
-        {montage.sources.filter(inRow).map((source) => (
-          <SourceRow
-            key={source.id}
-            source={source}
-            state={states[source.id] ?? 'looking'}
-            analysed={isFound(source, media)}
-          />
-        ))}
+        {montage.sources
+          .filter((source) => !ofAccents(source))
+          .map((source) => (
+            <SourceRow
+              key={source.id}
+              source={source}
+              state={states[source.id] ?? 'looking'}
+              analysed={isFound(source, media)}
+            />
+          ))}
       </ul>
 
       {montage.sources.length > 0 && (

@@ -1,4 +1,5 @@
 /** How much is found of each kind, how sound and picture are joined, and the beats of the music. */
+import { ofAccents } from '../../core/document/words.ts';
 import { isOfKind } from '../../core/document/hits.ts';
 import { useMemo, useState } from 'react';
 import { DETECTORS, gridOf, trackRole } from '../../core/finding/detectors/index.ts';
@@ -93,7 +94,7 @@ export function Finding() {
           <Delay key={source.id} source={source} />
         ))}
       {montage.sources
-        .filter(({ role }) => role !== 'sound')
+        .filter((source) => !ofAccents(source))
         .map((source) => (
           <Beats key={source.id} source={source} />
         ))}

@@ -87,7 +87,7 @@ export function FrameStrip() {
                   className={`mono block text-center text-[10.5px] ${contact ? 'bg-lamp text-night' : 'text-fog'}`}
                   title={timecode(Math.max(0, frame), derived.line.rate)}
                 >
-                  {hit ? `${frame - hit.frame > 0 ? '+' : ''}${frame - hit.frame}` : frame}
+                  {near ? `${frame - hit.frame > 0 ? '+' : ''}${frame - hit.frame}` : frame}
                 </span>
               </button>
             </li>

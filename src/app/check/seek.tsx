@@ -1,4 +1,5 @@
 /** What else to look for: sounds like an example, things that appear in a rectangle; kept as a profile. */
+import { ofAccents } from '../../core/document/words.ts';
 import { useState } from 'react';
 import { Trash2 } from 'lucide-react';
 import { watchDetector } from '../../core/document/hits.ts';
@@ -21,7 +22,7 @@ import { useView } from '../stores/view.ts';
 
 export function Seek() {
   const { montage, found } = useDerived()!;
-  const sources = montage.sources.filter(({ role }) => role !== 'sound');
+  const sources = montage.sources.filter((source) => !ofAccents(source));
   const drawing = useView((s) => s.drawing);
   const count = (detector: string): number =>
     [...found.values()].reduce(
@@ -168,7 +169,7 @@ export function Seek() {
 /** What is known of a game or hall, for the next recording of it. */
 function Profiles() {
   const { montage } = useDerived()!;
-  const sources = montage.sources.filter(({ role }) => role !== 'sound');
+  const sources = montage.sources.filter((source) => !ofAccents(source));
   const profiles = useProfiles();
   const [name, setName] = useState('');
   const [source, setSource] = useState('');

@@ -15,6 +15,7 @@ import {
   type RendererChoice,
 } from '../../engine/index.ts';
 import { seek } from '../stores/actions.ts';
+import { saveLink } from '../stores/opening.ts';
 import { jobs } from '../stores/jobs.ts';
 import { titlesOutside, type TitleOutside } from '../stores/titles-outside.ts';
 import { useDerived } from '../stores/derived.ts';
@@ -253,7 +254,16 @@ export function ExportPanel() {
       <LevelsPanel />
       <Lists />
       <div className="foot flex flex-col gap-2">
-        {only?.url ? (
+        {current && current.files.length > 1 && current.files.every(({ url }) => url) ? (
+          <button
+            className="key-main"
+            data-main
+            onClick={() => current.files.forEach(({ name, url }) => saveLink(url!, name))}
+          >
+            <Download size={16} />
+            Save {current.files.length} files
+          </button>
+        ) : only?.url ? (
           <a className="key-main" data-main href={only.url} download={only.name}>
             <Download size={16} />
             Save {only.name}

@@ -1,4 +1,5 @@
 /** The way through the work: five stages, each with what there is or what is left at it. */
+import { ofAccents } from '../../core/document/words.ts';
 import { useMemo } from 'react';
 import { NavLink } from 'react-router';
 import { carries } from '../../core/document/hits.ts';
@@ -24,7 +25,7 @@ export function Way() {
     count === 1 ? what : `${what}s`,
   ];
   const told: Record<Station, readonly [string, string]> = {
-    'bring-in': of(montage.sources.filter(({ role }) => role !== 'sound').length, 'source'),
+    'bring-in': of(montage.sources.filter((source) => !ofAccents(source)).length, 'source'),
     check: left ? [String(left), 'to check'] : [String(kept), 'kept'],
     shape: of(montage.accents.length, 'accent'),
     spread: [String(placed), 'placed'],

@@ -49,6 +49,16 @@ export function SoundShelf({
           placeholder="Seek by name or kind"
           value={sought}
           onChange={(event) => setSought(event.currentTarget.value)}
+          onKeyDown={(event) => {
+            if (event.key === 'Escape') onClose();
+            if (event.key !== 'Enter') return;
+            const mine = own.find(({ name }) => name.toLowerCase().includes(words));
+            const first = Object.keys(FAMILY_NAMES).flatMap((family) =>
+              found.filter((one) => one.family === family),
+            )[0];
+            if (first) onTake({ made: first.id, params: {} });
+            else if (mine) onTake(takeSound(mine.source, mine.peak));
+          }}
         />
         <button className="key-quiet" onClick={onClose}>
           Close

@@ -31,6 +31,7 @@ import { newUse } from '../parts/new-use.ts';
 import { NumberField } from '../parts/number-field.tsx';
 import { useDerived } from '../stores/derived.ts';
 import { deleteAccent } from '../stores/actions.ts';
+import { bringOverlay } from '../stores/bring-in.ts';
 import { edit, useMontage } from '../stores/montage.ts';
 import { notice, useView } from '../stores/view.ts';
 import { AccentPicture, shelfAccent } from './accent-picture.tsx';
@@ -379,7 +380,7 @@ function EffectRow({
         </div>
       )}
       {spec.source && (
-        <label className="mt-1 flex items-center gap-2 text-[12px] text-fog">
+        <div className="mt-1 flex items-center gap-2 text-[12px] text-fog">
           Shows
           <select
             className="field min-w-0 grow py-0.5"
@@ -390,14 +391,21 @@ function EffectRow({
               change((e) => ({ ...e, source }));
             }}
           >
-            <option value="">nothing yet: bring a picture or clip in, then choose it here</option>
+            <option value="">nothing yet: choose a file</option>
             {pictures.map(({ id, name }) => (
               <option key={id} value={id}>
                 {name}
               </option>
             ))}
           </select>
-        </label>
+          <FileButton
+            accept="video/*,image/*,.mkv,.mov"
+            className="key px-1.5 py-0"
+            label="File …"
+            handles
+            onFiles={([brought]) => brought && void bringOverlay(accent.id, use.id, brought)}
+          />
+        </div>
       )}
       {chosen && hasColour(spec) && <ColourField use={use} spec={spec} />}
       {chosen && spec.tone && <ToneCurve use={use} spec={spec} />}

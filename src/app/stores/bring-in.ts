@@ -1,7 +1,7 @@
 /** Bringing files in: read, kept, and put into the montage they were brought into, whatever is open by then. */
 import { nanoid } from 'nanoid';
 import { checkedMontage } from '../../core/document/akmeon.ts';
-import { addSource } from '../../core/document/edits.ts';
+import { addSource, asFootage, changeEffect } from '../../core/document/edits.ts';
 import type { Montage, SoundAsset, Source } from '../../core/document/types.ts';
 import {
   EngineError,
@@ -31,7 +31,7 @@ export async function bringIn(files: readonly BroughtFile[]): Promise<void> {
       .run({ kind: 'bring-in', owner, label }, (job) => bringOne(owner, brought, job))
       .then(notice, (error: unknown) => {
         if (isCancelled(error)) return;
-        notice(sentence(error), 'error');
+        notice(sentence(error), 'error', label);
         if (error instanceof EngineError && isCopyable(error, brought.file)) refuse(brought.file, sentence(error));
       });
   }
@@ -77,8 +77,29 @@ export async function bringSounds(files: readonly BroughtFile[]): Promise<SoundA
   return assets;
 }
 
+/** Brings in a picture or clip that an effect lays over the frame: it lies in no row. */
+export async function bringOverlay(accent: string, use: string, brought: BroughtFile): Promise<void> {
+  const owner = useMontage.getState().montage?.id;
+  if (!owner) return;
+  await jobs
+    .run({ kind: 'bring-in', owner, label: `Reading ${brought.file.name}` }, async (job) => {
+      const said = await bringOne(owner, brought, job, 'overlay');
+      const print = await fingerprint(brought.file);
+      const source = (await montageNow(owner))?.sources.find((one) => one.fingerprint === print);
+      if (source)
+        await editMontage(
+          owner,
+          changeEffect(accent, use, (e) => ({ ...e, source: source.id })),
+        );
+      return said;
+    })
+    .then(notice, (error: unknown) => {
+      if (!isCancelled(error)) notice(sentence(error), 'error');
+    });
+}
+
 /** Gives a sentence on what came of it. */
-async function bringOne(owner: string, brought: BroughtFile, job: Job, as?: 'sound'): Promise<string> {
+async function bringOne(owner: string, brought: BroughtFile, job: Job, as?: 'sound' | 'overlay'): Promise<string> {
   const { file } = brought;
   if (file.size === 0) throw new EngineError('empty', `${file.name} is empty (0 bytes).`);
   const api = job.use(startAnalyser());
@@ -87,6 +108,7 @@ async function bringOne(owner: string, brought: BroughtFile, job: Job, as?: 'sou
   const lost = (await montageNow(owner))?.sources.find((s) => s.fingerprint === print);
   // What is known to be variable is listed frame by frame, however regular it begins.
   const about = await api.describe({ blob: file }, file.name, lost?.video?.variable ?? false);
+  if (as === 'overlay' && !about.video) throw new EngineError('unreadable', `${file.name} has no picture to lay over.`);
   let forThisVisit = '';
   const copy = (file: File, print: string, progress: (share: number) => void): Promise<void> =>
     api.copy(file, print, proxy(progress));
@@ -106,6 +128,10 @@ async function bringOne(owner: string, brought: BroughtFile, job: Job, as?: 'sou
   if (lost) {
     if (about.starts) await rememberStarts(owner, lost, about.starts, about.lastDuration);
     await meet(lost);
+    if (lost.role === 'overlay' && !as) {
+      await editMontage(owner, asFootage(lost.id, nanoid(8)));
+      return `${file.name} is in.`;
+    }
     return useMedia.getState().states[lost.id] === 'here' || !isOpen(owner)
       ? `${file.name} was found again.`
       : `${file.name} could not be opened again.`;

@@ -137,6 +137,6 @@ export async function startExport(
     if (chosen) await dropEmpty(chosen);
     for (const file of own) await file.drop();
     if (isCancelled(error)) notice('Export cancelled. No partial file was left.');
-    else notice(`Export stopped: ${sentence(error)} No partial file was left.`, 'error');
+    else notice(`Export stopped: ${sentence(error)} No partial file was left.`, 'error', 'export');
   }
 }

@@ -1,4 +1,5 @@
 /** Analysing the sources for their signals; what is found goes to the montage that it was begun in. */
+import { ofAccents } from '../../core/document/words.ts';
 import { updateSource } from '../../core/document/edits.ts';
 import type { Source, TrackRole } from '../../core/document/types.ts';
 import { isAnalysed, listenedTracks, trackRole } from '../../core/finding/detectors/index.ts';
@@ -22,7 +23,7 @@ import { edit, editMontage, useMontage } from './montage.ts';
 import { notice } from './view.ts';
 
 /** Whether there are hits to find in a source: not in stills, nor in sounds of accents. */
-const isSearched = ({ still, role }: Pick<Source, 'still' | 'role'>): boolean => !still && role !== 'sound';
+const isSearched = ({ still, role }: Pick<Source, 'still' | 'role'>): boolean => !still && !ofAccents({ role });
 
 /** True when all that is listened to in a source, and its picture, was read to the end. */
 export const isFound = (

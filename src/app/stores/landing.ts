@@ -14,7 +14,7 @@ const keyOf = ({ montage, line }: Derived, beats: readonly number[]): string =>
 let resting: ReturnType<typeof setTimeout> | undefined;
 
 function followMusic(): void {
-  const { montage, group, recorded } = useMontage.getState();
+  const { montage, group, recorded, walked } = useMontage.getState();
   clearTimeout(resting);
   // In another shape hits may be others.
   if (!montage?.landing || recorded || useView.getState().format !== null) return;
@@ -32,6 +32,8 @@ function followMusic(): void {
   const now = keyOf(derived, beats);
   if (now === lain || !beats.length) return;
   lain = now;
+  // Where undo and redo lead, hits lie as they lay there.
+  if (walked) return;
   const again = landAgain(montage, derived.line, derived.everywhere, beats);
   if (!again) return;
   useMontage.getState().amend(again);

@@ -1,6 +1,7 @@
 /** The open montage, its undo history and its saving. */
 import { create } from 'zustand';
 import type { Edit } from '../../core/document/edits.ts';
+import { isSame } from '../../core/document/patch.ts';
 import { stepsOf, type History } from '../../core/document/history.ts';
 import type { Montage } from '../../core/document/types.ts';
 import { addMontage, EngineError, sentence, storedMontage, storeMontage } from '../../engine/index.ts';
@@ -23,6 +24,8 @@ interface MontageState extends History {
   gone: boolean;
   /** Another tab holds this montage. */
   readOnly: boolean;
+  /** The state was gone to by undo or redo: nothing follows from it that did not then. */
+  walked: boolean;
   /** Clips are shown at their recorded speed, for comparison; nothing is edited meanwhile. */
   recorded: boolean;
   edit(edit: Edit, group?: string): void;
@@ -48,26 +51,29 @@ export const useMontage = create<MontageState>((set, get) => ({
   problem: null,
   gone: false,
   readOnly: false,
+  walked: false,
   recorded: false,
   edit(edit, group) {
     const { montage, past, readOnly, recorded, group: last } = get();
     if (!montage || readOnly) return;
     if (recorded) return notice('Speeds are left out for comparison: bring them back (T) to change anything.', 'error');
     const next = edit(montage);
-    if (next === montage) return;
+    // What changes nothing is no step.
+    if (isSame(next, montage)) return;
     const now = performance.now();
     const joined = group !== undefined && group === last?.name && now < last.until;
     set({
       montage: next,
-      past: joined ? past : [...past.slice(-MOST_UNDO), montage],
+      past: joined ? past : [...past.slice(1 - MOST_UNDO), montage],
       future: [],
+      walked: false,
       group: group === undefined ? null : { name: group, until: held ? Infinity : now + GESTURE },
     });
   },
   amend(edit) {
-    const { montage, readOnly, future } = get();
-    // What was taken back and can come again follows from the state that is shown.
-    if (montage && !readOnly && future.length === 0) set({ montage: edit(montage) });
+    const { montage, readOnly, walked } = get();
+    // A state that was gone to is as it was.
+    if (montage && !readOnly && !walked) set({ montage: edit(montage) });
   },
   undo: () => get().walk(-1),
   redo: () => get().walk(1),
@@ -76,11 +82,23 @@ export const useMontage = create<MontageState>((set, get) => ({
     if (!montage || readOnly) return;
     const all = [...past, montage, ...future];
     const at = Math.min(all.length - 1, Math.max(0, past.length + by));
-    if (at !== past.length) set({ montage: all[at]!, past: all.slice(0, at), future: all.slice(at + 1), group: null });
+    if (at !== past.length)
+      set({ montage: all[at]!, past: all.slice(0, at), future: all.slice(at + 1), walked: true, group: null });
   },
   load(montage, readOnly, { past, future } = NO_HISTORY, stored = true) {
     if (stored) written = montage;
-    set({ montage, readOnly, past, future, recorded: false, group: null, saved: 'saved', problem: null, gone: false });
+    set({
+      montage,
+      readOnly,
+      past,
+      future,
+      walked: false,
+      recorded: false,
+      group: null,
+      saved: 'saved',
+      problem: null,
+      gone: false,
+    });
   },
 }));
 

@@ -196,9 +196,14 @@ export const fileNameOf = (...words: readonly string[]): string =>
 /** Gives a file to the browser's downloads. */
 export function saveFile(file: Blob, name: string): void {
   const url = URL.createObjectURL(file);
+  saveLink(url, name);
+  setTimeout(() => URL.revokeObjectURL(url), 60000);
+}
+
+/** Has the browser download what lies at an address of its own. */
+export function saveLink(url: string, name: string): void {
   const link = document.createElement('a');
   link.href = url;
   link.download = name;
   link.click();
-  setTimeout(() => URL.revokeObjectURL(url), 60000);
 }

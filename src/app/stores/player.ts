@@ -167,8 +167,8 @@ export const togglePlaying = (): void => {
   else void startPlaying();
 };
 
-/** Takes up a change of speed or loop while playing. */
+/** Takes up a change of speed or loop while playing; a loop that is switched on plays. */
 export const retune = (change: Partial<{ speed: 1 | 0.5 | 0.25; looping: boolean }>): void => {
   useView.setState(change);
-  if (useView.getState().playing) void startPlaying();
+  if (change.looping || useView.getState().playing) void startPlaying();
 };

@@ -1,7 +1,7 @@
 /** What a person does with the row of clips and the music. */
 import { nanoid } from 'nanoid';
 import type { HitKind, MusicItem, Source } from '../../core/document/types.ts';
-import { timecode } from '../../core/base/time.ts';
+import { secondsToFrame, timecode } from '../../core/base/time.ts';
 import { gridOf } from '../../core/finding/detectors/index.ts';
 import { musicLaidAt, musicTime } from '../../core/timeline/music.ts';
 import type { Occurrence } from '../../core/timeline/occurrences.ts';
@@ -71,12 +71,11 @@ const BEATS = 8;
 export function momentsOf({ montage, line, found }: Derived, item: MusicItem): Moment[] {
   const source = montage.sources.find(({ id }) => id === item.source);
   const signals = useMedia.getState().signals[item.source];
-  const named = (t: number, kind: HitKind, id: string): Moment => ({
-    id,
-    kind,
-    name: `${kindName(kind)} at ${timecode(line.frameAt(musicTime(item, t)!), line.rate)}`,
-    t,
-  });
+  const named = (t: number, kind: HitKind, id: string): Moment => {
+    const at = musicTime(item, t)!;
+    const past = at >= line.duration ? ', after the last clip' : '';
+    return { id, kind, name: `${kindName(kind)} at ${timecode(secondsToFrame(at, line.rate), line.rate)}${past}`, t };
+  };
   const within = (t: number): boolean => musicTime(item, t) !== null;
   const marks = montage.hits.filter((hit) => hit.source === item.source && hit.state !== 'rejected' && within(hit.t));
   const drops = (found.get(item.source)?.hits ?? []).filter(

@@ -9,6 +9,8 @@ export interface Notice {
   readonly id: number;
   readonly tone: 'note' | 'error';
   readonly text: string;
+  /** What it is about: trouble with it goes when that succeeds. */
+  readonly about?: string | undefined;
 }
 
 /** What can be pinned to something in the picture: a title or a bed, by its id. */
@@ -191,11 +193,15 @@ export const rendererNow = (): RendererChoice =>
 
 let notices = 0;
 
-export function notice(text: string, tone: Notice['tone'] = 'note'): void {
+export function notice(text: string, tone: Notice['tone'] = 'note', about?: string): void {
   const id = ++notices;
-  useView.setState((s) => ({ notices: [...s.notices.slice(-3), { id, tone, text }] }));
+  useView.setState((s) => ({ notices: [...s.notices.slice(-3), { id, tone, text, about }] }));
   if (tone === 'note') setTimeout(() => dismiss(id), 7000);
 }
+
+/** Takes away what was said of trouble that is over. */
+export const settled = (about: string): void =>
+  useView.setState((s) => ({ notices: s.notices.filter((n) => n.tone !== 'error' || n.about !== about) }));
 
 export const dismiss = (id: number): void =>
   useView.setState((s) => ({ notices: s.notices.filter((n) => n.id !== id) }));

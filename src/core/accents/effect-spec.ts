@@ -169,6 +169,8 @@ export interface EffectSpec extends Kernel {
   readonly measures?: true;
   /** The uniforms by which it enlarges the picture about its middle by a factor; one effect is asked to hide borders. */
   enlarge?(factor: number): Uniforms;
+  /** Values that a new one has, where they are other than those of its shelf picture. */
+  readonly fresh?: Values;
   /** Effects that its shelf picture needs below it to show anything. */
   readonly thumbnailBelow?: readonly { readonly effect: string; readonly params: Values }[];
   /** How long the shutter is open, in frames: what lies below in the accent is drawn at several moments. */

@@ -1,6 +1,7 @@
 /** Every change a person can make, as a function from montage to montage. */
 import { withFamily } from './families.ts';
 import { envelopeOf, withEnvelope } from './params.ts';
+import { ofAccents } from './words.ts';
 import { everyUse, mapUses, unshared } from './uses.ts';
 import type {
   Accent,
@@ -52,8 +53,7 @@ export const addSource =
   (source: Source, id: string): Edit =>
   (m) => {
     const sources = [...m.sources, source];
-    // Sounds of accents lie nowhere by themselves.
-    if (source.role === 'sound') return { ...m, sources };
+    if (ofAccents(source)) return { ...m, sources };
     if (!source.video || source.role === 'music') {
       return {
         ...m,
@@ -79,6 +79,18 @@ export const addSource =
       fit: 'fit',
     };
     return { ...m, settings, sources, clips: [...m.clips, clip] };
+  };
+
+/** Makes what an accent brought along footage, too: its clip comes at the end. */
+export const asFootage =
+  (id: string, clip: string): Edit =>
+  (m) => {
+    const source = m.sources.find((one) => one.id === id);
+    if (source?.role !== 'overlay') return m;
+    return addSource(
+      { ...source, role: 'footage' },
+      clip,
+    )({ ...m, sources: m.sources.filter((one) => one !== source) });
   };
 
 /** Source seconds at which the last frame ends. */

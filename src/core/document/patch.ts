@@ -13,6 +13,15 @@ const isRecord = (value: unknown): value is Readonly<Record<string, unknown>> =>
 const isNamed = (value: unknown): value is Named =>
   Array.isArray(value) && value.every((item) => isRecord(item) && typeof item['id'] === 'string');
 
+/** Whether two values hold the same; what both share is not looked into. */
+export function isSame(a: unknown, b: unknown): boolean {
+  if (a === b) return true;
+  if (Array.isArray(a) && Array.isArray(b)) return a.length === b.length && a.every((item, i) => isSame(item, b[i]));
+  if (!isRecord(a) || !isRecord(b)) return false;
+  const names = Object.keys(a);
+  return names.length === Object.keys(b).length && names.every((name) => name in b && isSame(a[name], b[name]));
+}
+
 /** What makes `to` out of `from`; null where they are equal. What both share is not looked into. */
 export function patchOf(from: unknown, to: unknown): Patch | null {
   if (from === to) return null;

@@ -33,7 +33,10 @@ export const KEYED_BY = ['brightness', 'colour'] as const;
 /** What of the picture an accent acts on, where its source has a subject. */
 export const ACTS = ['all', 'subject', 'behind'] as const;
 
-export const SOURCE_ROLES = ['footage', 'music', 'sound'] as const;
+/** `sound` and `overlay`: what accents bring along, which lies nowhere by itself. */
+export const SOURCE_ROLES = ['footage', 'music', 'sound', 'overlay'] as const;
+export const ofAccents = ({ role }: { readonly role: (typeof SOURCE_ROLES)[number] }): boolean =>
+  role === 'sound' || role === 'overlay';
 
 /** What is heard together and turned down together. */
 export const LANES = ['clips', 'music', 'accents'] as const;

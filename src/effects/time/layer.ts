@@ -165,6 +165,7 @@ export const layer: EffectSpec = {
   },
   uniforms: UNIFORMS,
   thumbnail: { opacity: 70, size: 60, lies: 1 },
+  fresh: { size: 100 },
   resolve: (p) =>
     p['opacity'] === 0
       ? null

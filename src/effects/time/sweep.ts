@@ -55,6 +55,7 @@ export const sweep: EffectSpec = {
   },
   uniforms: { way: 4, look: 4 },
   thumbnail: { opacity: 90, what: 0, size: 50, time: 8 },
+  fresh: { what: 1, size: 100 },
   resolve(p, { age, lead }) {
     if (p['opacity'] === 0) return null;
     const [time, gap] = [Math.max(1, p['time']!), p['gap']!];

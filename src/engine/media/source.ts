@@ -6,7 +6,7 @@ import type { MediaDescription } from './open.ts';
 export function sourceOf(
   { video, audio, duration }: MediaDescription,
   { name, ...file }: Pick<Source, 'id' | 'name' | 'fingerprint' | 'size'>,
-  as?: 'sound',
+  as?: 'sound' | 'overlay',
 ): Source {
   const listen = audio.findIndex((track) => track.readable);
   return {
