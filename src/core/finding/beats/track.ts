@@ -11,6 +11,7 @@ import { softOnsets } from '../signals/soft-onsets.ts';
 import { Arena } from '../../base/simd/kernels.ts';
 import { lowerBound } from '../../base/search.ts';
 import { barsOf } from './bars.ts';
+import { evened } from './even.ts';
 import { levelOf, onBeat } from './level.ts';
 
 export interface BeatGrid {
@@ -308,6 +309,7 @@ function track(sound: SoundSignals, { bpm, pin }: Hints): BeatGrid {
     for (const { first, end, level } of levels) for (let w = first; w < end; w++) path[w]! *= level;
     if (levels.some(({ level }) => level !== 1)) beats = along(sound, signal, path);
   }
+  beats = evened(beats, sound);
   const tempi = stretches(path, beats, sound.start);
   return {
     beats,
