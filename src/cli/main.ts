@@ -2,7 +2,7 @@
 import { existsSync, readFileSync, realpathSync, statSync, accessSync, constants } from 'node:fs';
 import { basename, dirname, join, resolve, sep } from 'node:path';
 import { parseArgs } from 'node:util';
-import { CONTENTS, HIT_KINDS, type Content } from '../core/document/types.ts';
+import { CONTENTS, HIT_KINDS, kindName, kindNamed, type Content } from '../core/document/types.ts';
 import type { AnalyseOrder, HeadlessRender, RecordingAnalysis } from '../engine/headless.ts';
 import { batch, together } from './batch.ts';
 import { withEngine } from './browser.ts';
@@ -134,12 +134,16 @@ function writable(path: string, inputs: readonly string[], force: boolean): stri
 function asked(values: ReturnType<typeof options>['values']): Omit<AnalyseOrder, 'name' | 'like' | 'region'> {
   const track = number('audio-track', values['audio-track'], 1, 64, true);
   const sensitivity = number('sensitivity', values.sensitivity, 0, 1);
-  const kinds = values.kinds === undefined ? null : values.kinds.split(',').map((kind) => kind.trim());
+  const kinds =
+    values.kinds === undefined ? null : values.kinds.split(',').map((kind) => kindNamed(kind) ?? kind.trim());
   const profile = values.profile === undefined ? null : readFileSync(readable(values.profile), 'utf8');
   const named = profile === null ? [] : profileNames(profile);
   const unknown = kinds?.find((kind) => !(HIT_KINDS as readonly string[]).includes(kind) && !named.includes(kind));
   if (unknown !== undefined)
-    throw new Exit(2, `--kinds takes some of ${[...HIT_KINDS, ...named].join(', ')}, not "${unknown}"`);
+    throw new Exit(
+      2,
+      `--kinds takes some of ${[...HIT_KINDS.map((kind) => kindName(kind).replaceAll(' ', '')), ...named].join(', ')}, not "${unknown}"`,
+    );
   const { content } = values;
   if (content !== undefined && !ASKED_CONTENTS.includes(content as Content))
     throw new Exit(2, `--content takes one of ${ASKED_CONTENTS.join(', ')}, not "${content}"`);

@@ -1,34 +1,35 @@
 /** How kinds of hits look, the same wherever hits are drawn. */
 import { familyByHit } from '../../core/document/families.ts';
-import type { Hit, HitKind, NamedFamily } from '../../core/document/types.ts';
+import { kindName, type Hit, type HitKind, type NamedFamily } from '../../core/document/types.ts';
+
+export { kindName };
 
 /** Forms in which hits stand in the landscape, so that no kind is told by its colour alone. */
 export type PinShape = 'disc' | 'square' | 'diamond' | 'triangle' | 'drop' | 'bar';
 
 interface KindLook {
-  readonly name: string;
   readonly colour: string;
   readonly shape: PinShape;
 }
 
-/** What each kind is called and drawn as; all that shows kinds takes it from here. */
+/** What each kind is drawn as; all that shows kinds takes it from here. */
 const KINDS: Record<HitKind, KindLook> = {
-  shot: { name: 'shot', colour: '#f2a541', shape: 'disc' },
-  impact: { name: 'impact', colour: '#e8846b', shape: 'square' },
-  kick: { name: 'bass drum', colour: '#c58af0', shape: 'square' },
-  snare: { name: 'snare', colour: '#b0a2f5', shape: 'diamond' },
-  hat: { name: 'hat', colour: '#93b7f2', shape: 'bar' },
-  note: { name: 'note', colour: '#8fb3d9', shape: 'disc' },
-  beat: { name: 'beat', colour: '#7fd0e0', shape: 'bar' },
-  drop: { name: 'drop', colour: '#f06ab0', shape: 'drop' },
-  flash: { name: 'flash', colour: '#f7e08a', shape: 'diamond' },
-  jolt: { name: 'jolt', colour: '#d8d06a', shape: 'triangle' },
-  strike: { name: 'strike', colour: '#e9a0a0', shape: 'triangle' },
-  popup: { name: 'popup', colour: '#7ee0a8', shape: 'square' },
-  cut: { name: 'cut', colour: '#8a9aa0', shape: 'bar' },
-  join: { name: 'join', colour: '#58c2bc', shape: 'bar' },
-  match: { name: 'match', colour: '#b6e36a', shape: 'diamond' },
-  mark: { name: 'mark', colour: '#ffffff', shape: 'triangle' },
+  shot: { colour: '#f2a541', shape: 'disc' },
+  impact: { colour: '#e8846b', shape: 'square' },
+  kick: { colour: '#c58af0', shape: 'square' },
+  snare: { colour: '#b0a2f5', shape: 'diamond' },
+  hat: { colour: '#93b7f2', shape: 'bar' },
+  note: { colour: '#8fb3d9', shape: 'disc' },
+  beat: { colour: '#7fd0e0', shape: 'bar' },
+  drop: { colour: '#f06ab0', shape: 'drop' },
+  flash: { colour: '#f7e08a', shape: 'diamond' },
+  jolt: { colour: '#d8d06a', shape: 'triangle' },
+  strike: { colour: '#e9a0a0', shape: 'triangle' },
+  popup: { colour: '#7ee0a8', shape: 'square' },
+  cut: { colour: '#8a9aa0', shape: 'bar' },
+  join: { colour: '#58c2bc', shape: 'bar' },
+  match: { colour: '#b6e36a', shape: 'diamond' },
+  mark: { colour: '#ffffff', shape: 'triangle' },
 };
 
 const each = <T>(of: (look: KindLook) => T): Record<HitKind, T> =>
@@ -47,8 +48,6 @@ export function familyColour({ named, kind }: { named: NamedFamily | null; kind:
   for (const letter of named.name) sum = (sum * 31 + letter.codePointAt(0)!) >>> 0;
   return `hsl(${OWN_HUES[sum % OWN_HUES.length]} 78% 68%)`;
 }
-
-export const kindName = (kind: HitKind): string => KINDS[kind].name;
 
 /** What a hit is called and drawn in: its family's own name, else its kind's. */
 export function hitLook(

@@ -37,7 +37,7 @@ const WHERE_NAMES: Record<(typeof WHERES)[number], string> = {
 /** What fields stand for, for those who ask. */
 const FIELDS_SAID =
   '{n} and {of}: which hit of how many. {name}: what it is called. {nth}: which of these. {score}: hits so far, ' +
-  '{score:kick} kicks. {game}: the name of the profile. {time} of the montage, {up} and {down}: clocks, in a form as ' +
+  '{score:shot} the shots alone, {score:bass drum} the bass drums. {game}: the name of the profile. {time} of the montage, {up} and {down}: clocks, in a form as ' +
   '{up:mm:ss:ff} with minutes, seconds, frames, or hundredths as cc. {kind}, {frame}.';
 const WEIGHTS = ['400', '600', '700', '900'] as const;
 

@@ -2,7 +2,7 @@
 import { lowerBound } from '../base/search.ts';
 import { familyByHit } from '../document/families.ts';
 import { isOfKind } from '../document/hits.ts';
-import { HIT_KINDS, type Hit, type HitKind, type Montage } from '../document/types.ts';
+import { kindName, kindNamed, type Hit, type Montage } from '../document/types.ts';
 import type { Occurrence } from '../timeline/occurrences.ts';
 import type { Timeline } from '../timeline/timeline.ts';
 
@@ -52,13 +52,13 @@ export function titleWords(
   line: Timeline,
 ): (text: string, pace: number, said: Said, frame: number) => string {
   const byHit = familyByHit(families);
-  const nameOf = ({ id, kind }: Pick<Hit, 'id' | 'kind'>): string => byHit.get(id)?.name || kind;
+  const nameOf = ({ id, kind }: Pick<Hit, 'id' | 'kind'>): string => byHit.get(id)?.name || kindName(kind);
   const named = new Map<string, readonly number[]>();
   /** Frames of the hits of a kind or of a family's own name, in their order; of all but joins where none is named. */
   const framesOf = (name: string): readonly number[] => {
     let frames = named.get(name);
     if (!frames) {
-      const kind = HIT_KINDS.find((one) => one === name) as HitKind | undefined;
+      const kind = kindNamed(name);
       const counts = ({ hit }: Occurrence): boolean =>
         name === '' ? hit.kind !== 'join' : nameOf(hit) === name || (kind !== undefined && isOfKind(hit, kind));
       frames = shown.filter(counts).map(({ frame }) => frame);
@@ -77,7 +77,7 @@ export function titleWords(
     const fields: Readonly<Record<string, (about: string) => string>> = {
       n: () => String(n),
       of: () => String(of),
-      kind: () => hit?.kind ?? '',
+      kind: () => (hit ? kindName(hit.kind) : ''),
       name: () => (hit ? nameOf(hit) : ''),
       nth: () => (hit ? String(countAt(nameOf(hit), at ?? frame)) : ''),
       score: (name) => String(countAt(name, frame)),

@@ -98,21 +98,25 @@ describe('a title', () => {
     const kicked = m.hits.map((one) => (one.id === 'h1' ? { ...one, kind: 'kick' as const } : one));
     const plans = planner({ ...m, families, hits: kicked }, mediaIndex(m.sources), EFFECTS);
     const said = (frame: number): string | undefined => plans.at(frame).titles[0]?.text;
-    expect([6, 15, 27].map(said)).toEqual(['Bolt 1: 1 of 1', 'kick 1: 1 of 2', 'Bolt 2: 2 of 3']);
+    expect([6, 15, 27].map(said)).toEqual(['Bolt 1: 1 of 1', 'bass drum 1: 1 of 2', 'Bolt 2: 2 of 3']);
     // Seen before its hit it counts that already.
     const early = { ...m.titles![0]!, where: { ...each, before: 3 }, text: '{nth}' };
     const soon = planner({ ...m, titles: [early] }, mediaIndex(m.sources), EFFECTS);
     expect(soon.at(12).titles[0]!.text).toBe('2');
     // Over all of it: counted up from hit to hit, of what the playhead stands in.
     const sources = m.sources.map((one) => (one.id === 'one' ? { ...one, game: 'Harbour Siege' } : one));
-    const over = { ...m.titles![0]!, where: { kind: 'all' } as const, text: '{game}/{score}/{score:kick}' };
+    const over = {
+      ...m.titles![0]!,
+      where: { kind: 'all' } as const,
+      text: '{game}/{score}/{score:kick}/{score:bass drum}/{score:bassdrum}',
+    };
     const all = planner({ ...m, sources, hits: kicked, titles: [over] }, mediaIndex(sources), EFFECTS);
     expect([5, 6, 20, 29, 40].map((frame) => all.at(frame).titles[0]!.text)).toEqual([
-      'Harbour Siege/0/0',
-      'Harbour Siege/1/0',
-      'Harbour Siege/2/1',
-      'Harbour Siege/3/1',
-      '/3/1',
+      'Harbour Siege/0/0/0/0',
+      'Harbour Siege/1/0/0/0',
+      'Harbour Siege/2/1/1/1',
+      'Harbour Siege/3/1/1/1',
+      '/3/1/1/1',
     ]);
   });
 

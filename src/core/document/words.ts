@@ -23,6 +23,15 @@ export const HIT_KINDS = [
 ] as const;
 export type HitKind = (typeof HIT_KINDS)[number];
 
+/** What a kind is called wherever it is shown: football has kicks, so a drum is none. */
+export const kindName = (kind: HitKind): string => (kind === 'kick' ? 'bass drum' : kind);
+
+/** The kind of this name, also as one word, or as documents have it. */
+export const kindNamed = (name: string): HitKind | undefined =>
+  HIT_KINDS.find((kind) =>
+    [kind, kindName(kind), kindName(kind).replaceAll(' ', '')].includes(name.trim().toLowerCase()),
+  );
+
 /** What a person can make of a hit. */
 export const DECISIONS = ['kept', 'rejected', 'made'] as const;
 export type HitState = 'found' | (typeof DECISIONS)[number];
