@@ -2,6 +2,7 @@
  * Ramps of accents on the row. Which hits take them is asked of the row as it is without any, so that a ramp cannot move
  * itself; the row with them is what is shown, and everything else lies on that.
  */
+import { greatest, least } from '../base/extremes.ts';
 import { once } from '../base/once.ts';
 import type { Clip, Hit, Montage, Ramp } from '../document/types.ts';
 import type { PlacedRamp } from '../timeline/speed.ts';
@@ -22,7 +23,7 @@ function endOf({ until }: Ramp, t: number, hit: Hit, clip: Clip, marks: () => re
   if (until === 'end') return hit.end !== undefined && hit.end > t && !back ? hit.end : null;
   if (until !== 'next') return null;
   const later = marks().filter((mark) => (back ? mark < t - 1e-6 : mark > t + 1e-6));
-  return later.length ? (back ? Math.max(...later) : Math.min(...later)) : null;
+  return later.length ? (back ? greatest(later) : least(later)) : null;
 }
 
 /** Longest last step, in its own frames. */

@@ -2,6 +2,7 @@
  * CMX 3600 decision lists: events with source and record times, in the layout of SMPTE RP 224 ("EDL 258M" of SMPTE 258M-2004
  * from memory), markers as the `* LOC:` remarks that editing programs add (common practice, no source).
  */
+import { greatest, least } from '../base/extremes.ts';
 import { framesFrom, frameToSeconds, isDropRate, timecode, type Rate } from '../base/time.ts';
 import {
   frameOf,
@@ -19,7 +20,7 @@ const EVENT = new RegExp(
   String.raw`^\s*(\d{1,6})\s+(\S+)\s+(\S+)\s+([A-Z]\S*)(?:\s+\d+)?\s+(${CODE})\s+(${CODE})\s+(${CODE})\s+(${CODE})\s*$`,
 );
 const LOCATOR = new RegExp(String.raw`^\s*\*\s*LOC:\s*(${CODE})\s*(?:([A-Z]+)\b)?\s*(.*)$`);
-const CLIP = /^\s*\*\s*(?:FROM CLIP NAME|SOURCE FILE):\s*(.+?)\s*$/i;
+const CLIP = /^\*\s*(?:FROM CLIP NAME|SOURCE FILE):\s*(.+)$/i;
 
 interface Event {
   readonly line: number;
@@ -78,7 +79,7 @@ function parse(text: string, rate: Rate): Parsed {
       else marks.push({ line, t, ...(isKind(name) ? { kind: name } : name && { name }) });
       return;
     }
-    const [, name] = CLIP.exec(raw) ?? [];
+    const [, name] = CLIP.exec(raw.trim()) ?? [];
     const last = events.at(-1);
     if (name && last) last.name ??= name;
     else if (/^\s*\d{1,6}\s+\S+\s+\S+\s+[A-Z]/.test(raw))
@@ -90,7 +91,7 @@ function parse(text: string, rate: Rate): Parsed {
 
 /** Where the record begins: programs begin it at an hour of their own. */
 function beginOf({ events, marks }: Parsed, rate: Rate): number {
-  const first = Math.min(...events.map(({ record }) => record[0]), ...(events.length ? [] : marks.map(({ t }) => t)));
+  const first = least(events.length ? events.map(({ record }) => record[0]) : marks.map(({ t }) => t));
   // An hour of timecode is not quite one of time at every rate.
   const hours = Number.isFinite(first) ? Math.floor((first + 4) / 3600) : 0;
   const frame = framesFrom(`${hours}:00:00${isDropRate(rate) ? ';' : ':'}00`, rate);
@@ -132,7 +133,10 @@ export const cmx3600: MarksFormat = {
     );
   },
   write(marks, rate, title) {
-    const end = Math.max(1, ...marks.map(({ t }) => frameOf(t, rate) + 1));
+    const end = greatest(
+      marks.map(({ t }) => frameOf(t, rate) + 1),
+      1,
+    );
     return [
       ...header(title, rate),
       event(1, 'AX', [0, end], [0, end], rate),

@@ -3,6 +3,7 @@ import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { LIMITS } from '../document/limits.ts';
 import { HIT_KINDS } from '../document/types.ts';
 import { fps, STANDARD_RATES } from '../base/time.ts';
 import { MARKS_FORMATS, MarksError, plainFileName, readMarks, readRow, ROW_FORMATS, type Mark } from './index.ts';
@@ -484,4 +485,53 @@ describe('files of bytes', () => {
 
 it('docs/formats.md is what the declarations say', () => {
   expect(readFileSync(new URL('../../../docs/formats.md', import.meta.url), 'utf8')).toBe(describeFormats());
+});
+
+describe('hostile and very long files', () => {
+  const LONG = 120_000;
+  /** Runs that cost the square of their length where a reader looks back. */
+  const runs = [' ', '\t', '<', '0', 'a', ',', '"', ':', 's ', ' s', '1 '].map((part) =>
+    part.repeat(LONG / part.length),
+  );
+  const heads = [
+    '',
+    '1.5 ',
+    '00:00:01:00 ',
+    'WEBVTT\n\n0:01.000 --> 0:02.000\n',
+    'WEBVTT\n\n0:01.000 ',
+    'seconds,name\n1,',
+  ];
+  const edl = ['TITLE: x\n', '* FROM CLIP NAME: a', '* LOC: 01:00:00:00 ', '001  AX       V     C        '];
+
+  it('are read, or refused in a sentence, in a time that grows with their length', () => {
+    for (const format of MARKS_FORMATS)
+      for (const head of format.id === 'cmx3600' ? [edl[0]!, ...edl.slice(1).map((line) => edl[0]! + line)] : heads)
+        for (const run of runs)
+          for (const tail of ['', 'x'])
+            try {
+              format.read(head + run + tail, RATE);
+            } catch (error) {
+              expect(error).toBeInstanceOf(MarksError);
+            }
+  });
+
+  it('of two hundred thousand marks are written and read by each format', () => {
+    const marks = Array.from({ length: 200_000 }, (_, i) => ({ t: i / 30, name: `m${i}` }));
+    for (const format of MARKS_FORMATS) {
+      const read = format.read(format.write(marks, RATE, 'Many'), RATE);
+      expect(read.marks.length, format.id).toBe(Math.min(marks.length, LIMITS.hits));
+    }
+  });
+
+  it('of millions of empty parts end with a sentence', () => {
+    const little = (value: number): string => String.fromCharCode(value & 255, (value >> 8) & 255, value >> 16, 0);
+    const big = (value: number): string => String.fromCharCode(0, value >> 16, (value >> 8) & 255, value & 255);
+    const chunks = 'junk\0\0\0\0'.repeat(2_000_000);
+    expect(() => readMarks('a.wav', `RIFF${little(chunks.length)}WAVE${chunks}`, RATE)).toThrow(/parts/);
+    const events = '\0\xff\x06\0'.repeat(3_000_000);
+    const file = `MThd${big(6)}\0\0\0\x01\0\x60MTrk${big(events.length)}${events}`;
+    expect(format('midi').read(file, RATE).left).toEqual([
+      { line: 1, why: 'track 1: it holds more than 1000000 events' },
+    ]);
+  });
 });

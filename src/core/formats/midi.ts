@@ -36,8 +36,9 @@ function readTrack(bytes: Bytes, end: number, into: Event[]): string | null {
   let tick = 0;
   /** The last message to a channel: one without a status is of its kind, after messages of other kinds, too. */
   let channel = 0;
+  let messages = 0;
   while (bytes.at < end) {
-    if (into.length >= MOST) return 'it holds too many events';
+    if (into.length >= MOST || ++messages > MOST) return `it holds more than ${MOST} events`;
     tick += variable(bytes);
     const first = bytes.u8();
     const running = first < 128;

@@ -13,7 +13,7 @@ export const plain: MarksFormat = {
     const left: { line: number; why: string }[] = [];
     text.split(/\r\n?|\n/).forEach((row, i) => {
       const line = i + 1;
-      const [, time, rest = ''] = /^\s*(\S+(?:\s*s(?:ec)?\b)?)[\s,;]*(.*?)\s*$/i.exec(row.replace(/^\uFEFF/, '')) ?? [];
+      const [, time, rest = ''] = /^(\S+(?:\s*s(?:ec)?\b)?)[\s,;]*(.*)$/i.exec(row.replace(/^\uFEFF/, '').trim()) ?? [];
       if (!time || row.trim().startsWith('#')) return;
       const t = secondsIn(time.replace(/[,;]$/, ''), rate, 'seconds');
       if (t === null) left.push({ line, why: `“${time.slice(0, 40)}” is no time` });

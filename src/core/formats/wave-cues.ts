@@ -3,6 +3,7 @@
  * Multimedia Programming Interface and Data Specifications 1.0, 1991. Looked at: `wavefile` reads all samples into
  * memory first.
  */
+import { greatest } from '../base/extremes.ts';
 import { Bytes, decoded, encoded, little } from './bytes.ts';
 import { isKind, MarksError, taken, type Mark, type MarksFormat } from './marks.ts';
 
@@ -11,6 +12,7 @@ const RATE = 8000;
 /** Seconds of silence at the most; cues beyond lie past the end. */
 const MOST_SILENCE = 600;
 const MOST_CUES = 200_000;
+const MOST_CHUNKS = 1_000_000;
 
 const chunk = (name: string, data: string): string =>
   `${name}${little(data.length, 4)}${data}${data.length % 2 ? '\0' : ''}`;
@@ -45,7 +47,9 @@ export const waveCues: MarksFormat = {
         bytes.at = next;
       }
     };
+    let chunks = 0;
     while (bytes.left >= 8) {
+      if (++chunks > MOST_CHUNKS) throw new MarksError(`The WAV file has more than ${MOST_CHUNKS} parts.`);
       const name = bytes.word(4);
       const size = bytes.little(4);
       // Sound of more than four gigabytes is counted elsewhere: what follows it cannot be found.
@@ -81,7 +85,7 @@ export const waveCues: MarksFormat = {
   },
   write(marks) {
     const points = marks.map(({ t }) => Math.round(t * RATE));
-    const data = '\x80'.repeat(Math.min(MOST_SILENCE * RATE, Math.max(0, ...points) + RATE));
+    const data = '\x80'.repeat(Math.min(MOST_SILENCE * RATE, greatest(points, 0) + RATE));
     const format = little(1, 2) + little(1, 2) + little(RATE, 4) + little(RATE, 4) + little(1, 2) + little(8, 2);
     const cues = points.map(
       (at, i) => little(i + 1, 4) + little(at, 4) + 'data' + little(0, 4) + little(0, 4) + little(at, 4),

@@ -13,7 +13,7 @@ const escaped = (text: string): string =>
     .replace(/[\r\n]+/g, ' ');
 const unescaped = (text: string): string =>
   text
-    .replace(/<[^>]*>/g, '')
+    .replace(/<[^<>]*>/g, '')
     .replaceAll('&lt;', '<')
     .replaceAll('&gt;', '>')
     .replaceAll('&nbsp;', ' ')

@@ -197,7 +197,7 @@ export function soundPlan(montage: Montage, line: Timeline, laid: readonly Sound
         ...(item.fadeOut && { fadeOut: item.fadeOut }),
       });
   }
-  segments.push(...accentSegments(montage, line, laid));
+  for (const segment of accentSegments(montage, line, laid)) segments.push(segment);
   return segments.filter((segment) => segment.gain > 0 && segment.out > segment.in);
 }
 

@@ -133,7 +133,7 @@ export function kinshipOf(
   });
   const examples = named.flatMap((family) => {
     const own = examplesOf(family);
-    list.push(...own);
+    for (const example of own) list.push(example);
     return own.map(() => family.id);
   });
   const prints = new Prints(list);
@@ -275,7 +275,7 @@ function withSingles(count: number, merges: readonly Merge[], cut: number): numb
     for (const node of wide) {
       const core = coreOf.get(node)!;
       if (core.length !== 1) continue;
-      largest.push(...core.splice(0));
+      for (const member of core.splice(0)) largest.push(member);
     }
   }
   return cores.filter(({ length }) => length).map((core) => core.sort((a, b) => a - b));

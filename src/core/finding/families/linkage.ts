@@ -109,7 +109,7 @@ export function clustersAt(count: number, merges: readonly Merge[], cut: number)
   const members: (number[] | null)[] = Array.from({ length: count }, (_, i) => [i]);
   for (const { a, b, mean } of merges) {
     if (mean < cut) break;
-    members[a]!.push(...members[b]!);
+    for (const member of members[b]!) members[a]!.push(member);
     members[b] = null;
   }
   return members.flatMap((list) => (list ? [list.sort((x, y) => x - y)] : []));
