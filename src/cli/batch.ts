@@ -5,7 +5,7 @@
 import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { basename, extname, join } from 'node:path';
 import type { AnalyseOrder, ComposeOrder, RenderOrder } from '../engine/headless.ts';
-import { withEngine, type EnginePage } from './browser.ts';
+import { withEngine, withOpenEngine, type Engine, type EnginePage } from './browser.ts';
 import { unwrap } from './exit.ts';
 
 /** Endings of files that are taken for recordings. */
@@ -98,22 +98,33 @@ async function projectOf(order: BatchOrder, file: string, make: () => Promise<st
 
 const reason = (error: unknown): string => (error instanceof Error ? error.message : String(error));
 
-/** One recording, from finding to film; what is there is not made again. */
-export async function one(order: BatchOrder, path: string, file: string): Promise<BatchLine> {
+/** One recording, from finding to film, by an engine that is open; what is there is not made again. */
+async function oneBy(engine: Engine, order: BatchOrder, path: string, file: string): Promise<BatchLine> {
   const recording = basename(path);
-  const out = join(order.out, file);
-  if (existsSync(out) && !order.force) return { recording, state: 'there', file };
+  const { page, base } = engine;
   try {
-    return await withEngine({ media: new Map([[recording, path]]), out }, async (page, base) => {
-      const text = await projectOf(order, file, async () =>
-        composed(order, page, recording, [await searched(order, page, base, recording)]),
-      );
-      const frames = await filmed(order, page, base, text, [recording]);
-      return { recording, state: 'done', file, frames };
-    });
+    engine.use({ media: new Map([[recording, path]]), out: join(order.out, file) });
+    const text = await projectOf(order, file, async () =>
+      composed(order, page, recording, [await searched(order, page, base, recording)]),
+    );
+    const frames = await filmed(order, page, base, text, [recording]);
+    return { recording, state: 'done', file, frames };
   } catch (error) {
     return { recording, state: 'failed', why: reason(error) };
   }
+}
+
+const isThere = ({ out, force }: BatchOrder, file: string): boolean => existsSync(join(out, file)) && !force;
+
+/** The same by an engine of its own. */
+export async function one(order: BatchOrder, path: string, file: string): Promise<BatchLine> {
+  const recording = basename(path);
+  if (isThere(order, file)) return { recording, state: 'there', file };
+  return withOpenEngine((engine) => oneBy(engine, order, path, file)).catch((error: unknown) => ({
+    recording,
+    state: 'failed',
+    why: reason(error),
+  }));
 }
 
 /** All recordings of a folder in one montage; those that are broken are left out, and said. */
@@ -166,11 +177,34 @@ export async function batch(
 ): Promise<BatchLine[]> {
   const left = [...recordingsIn(order.folder, extension)];
   const lines: BatchLine[] = [];
-  const work = async (): Promise<void> => {
+  const say = (line: BatchLine): void => {
+    lines.push(line);
+    said(line);
+  };
+  /** The next that is not there yet. */
+  const nextOne = (): (typeof left)[number] | undefined => {
     for (let next = left.shift(); next; next = left.shift()) {
-      const line = await one(order, next.path, next.file);
-      lines.push(line);
-      said(line);
+      if (!isThere(order, next.file)) return next;
+      say({ recording: basename(next.path), state: 'there', file: next.file });
+    }
+    return undefined;
+  };
+  const work = async (): Promise<void> => {
+    let next = nextOne();
+    while (next) {
+      const first = next;
+      // One engine for all of them; where it dies, another one for the rest.
+      next = await withOpenEngine(async (engine) => {
+        for (let at: typeof next = first; at; at = nextOne()) {
+          const line = await oneBy(engine, order, at.path, at.file);
+          say(line);
+          if (line.state === 'failed' && !(await engine.lives())) return nextOne();
+        }
+        return undefined;
+      }).catch((error: unknown) => {
+        say({ recording: basename(first.path), state: 'failed', why: reason(error) });
+        return nextOne();
+      });
     }
   };
   await Promise.all(Array.from({ length: order.atOnce }, work));

@@ -109,14 +109,32 @@ async function openPage(browser: Browser, url: string): Promise<EnginePage> {
   };
 }
 
+/** An engine that is open. */
+export interface Engine {
+  readonly page: EnginePage;
+  /** The job's address on the server. */
+  readonly base: string;
+  /** Puts other files within its reach. */
+  use(files: JobFiles): void;
+  /** False once its browser is gone. */
+  lives(): Promise<boolean>;
+}
+
 /** Runs `work` on the engine's page; `base` is the job's address on the server. */
-export async function withEngine<T>(files: JobFiles, work: (page: EnginePage, base: string) => Promise<T>): Promise<T> {
+export const withEngine = <T>(files: JobFiles, work: (page: EnginePage, base: string) => Promise<T>): Promise<T> =>
+  withOpenEngine((engine) => {
+    engine.use(files);
+    return work(engine.page, engine.base);
+  });
+
+/** The same for several files one after another: starting it takes longer than many of them do. */
+export async function withOpenEngine<T>(work: (engine: Engine) => Promise<T>): Promise<T> {
   const executablePath = findChromium();
   if (!executablePath)
     throw new Error('no Chromium found: install it with "apt-get install chromium" or set CHROMIUM_PATH');
   const root = new URL('..', import.meta.url);
   const token = randomBytes(24).toString('hex');
-  const job: Job = { token, ...files };
+  const job: Job = { token, media: new Map() };
   const app = createApp(
     { dist: fileURLToPath(new URL('dist', root)), demo: fileURLToPath(new URL('demo', root)) },
     new Map([[token, job]]),
@@ -126,7 +144,19 @@ export async function withEngine<T>(files: JobFiles, work: (page: EnginePage, ba
   const origin = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   const browser = await chromium.launch({ executablePath, headless: true, args: CHROMIUM_FLAGS });
   try {
-    return await work(await openPage(browser, `${origin}/headless.html`), `${origin}/job/${token}`);
+    const page = await openPage(browser, `${origin}/headless.html`);
+    return await work({
+      page,
+      base: `${origin}/job/${token}`,
+      use: ({ media, out }) => Object.assign(job, { media, out }),
+      lives: () =>
+        page
+          .evaluate(() => true, null)
+          .then(
+            () => true,
+            () => false,
+          ),
+    });
   } finally {
     await browser.close();
     server.close();

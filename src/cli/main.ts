@@ -5,13 +5,13 @@ import { parseArgs } from 'node:util';
 import { CONTENTS, HIT_KINDS, kindName, kindNamed, type Content } from '../core/document/types.ts';
 import type { AnalyseOrder, HeadlessRender, RecordingAnalysis } from '../engine/headless.ts';
 import { batch, together } from './batch.ts';
-import { withEngine } from './browser.ts';
+import { withEngine, withOpenEngine } from './browser.ts';
 import { Exit, unwrap } from './exit.ts';
 import { connectionOf, QueueError, queueStatus } from '../server/queue.ts';
 import { queuedBatch, work } from './queue.ts';
 
 const USAGE = [
-  'use: akmeon analyse FILE [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1]',
+  'use: akmeon analyse FILE… [--audio-track N] [--sensitivity 0-1] [--kinds LIST] [--min-confidence 0-1]',
   '[--like START,END] [--region X,Y,W,H --reference FRAME] [--profile FILE.akmeon-profile]',
   '[--content firearms|blows|ball|drums|mixed] --json',
   '| akmeon render MONTAGE.akmeon --media DIR --out FILE.mp4 [--format NAME] [--width W --height H]',
@@ -172,7 +172,7 @@ async function run(): Promise<void> {
     if (command === 'worker') return work(values.queue, atOnce, line);
     if (command === 'batch') return line(await queueStatus(values.queue));
   }
-  if (!command || !file || more.length) throw new Exit(2, USAGE);
+  if (!command || !file || (more.length && command !== 'analyse')) throw new Exit(2, USAGE);
   if (command === 'analyse') {
     if (!values.json) throw new Exit(2, `analyse prints JSON only: add --json; ${USAGE}`);
     const found = asked(values);
@@ -185,20 +185,12 @@ async function run(): Promise<void> {
     const [x, y, w, h] = corners ?? [0, 0, 1, 1];
     if (!(x! >= 0 && y! >= 0 && w! > 0 && h! > 0 && x! + w! <= 1.000001 && y! + h! <= 1.000001))
       throw new Exit(2, '--region takes X,Y,W,H in shares of the picture, from 0 to 1');
-    const path = readable(file);
-    const order: AnalyseOrder = {
+    const order: Omit<AnalyseOrder, 'name'> = {
       ...found,
-      name: basename(path),
       like: like ? [like[0]!, like[1]!] : null,
       region: reference === null ? null : { x: x!, y: y!, w: w!, h: h!, reference },
     };
-    const reply = await withEngine({ media: new Map([['input', path]]) }, (page, base) =>
-      page.evaluate((order) => window.akmeon.analyse(order), { ...order, url: `${base}/media/input` }),
-    );
-    const result: RecordingAnalysis = unwrap(reply);
-    for (const note of result.notes) warn(note);
-    process.stdout.write(`${JSON.stringify({ file: basename(path), ...result })}\n`);
-    return;
+    return analyseAll([file, ...more], order);
   }
   if (command === 'render') {
     if (!values.media || !values.out) throw new Exit(2, `render needs --media and --out; ${USAGE}`);
@@ -277,6 +269,34 @@ async function run(): Promise<void> {
     return;
   }
   throw new Exit(2, `unknown command "${command}"; ${USAGE}`);
+}
+
+/** A line of JSON for each file, by one engine; one that cannot be read does not stop the rest. @throws Exit for the first of these */
+async function analyseAll(files: readonly string[], order: Omit<AnalyseOrder, 'name'>): Promise<void> {
+  let failed: unknown = null;
+  const left = [...files];
+  const told = (file: string, error: unknown): void => {
+    if (files.length > 1) warn(`${basename(file)}: ${(error as Error).message.split('\n')[0]}`);
+    failed ??= error;
+  };
+  while (left.length)
+    await withOpenEngine(async ({ page, base, use, lives }) => {
+      for (let file = left.shift(); file !== undefined; file = left.shift())
+        try {
+          const path = readable(file);
+          // A name of its own: what was fetched of another file is not asked again.
+          const name = `input${left.length}`;
+          use({ media: new Map([[name, path]]) });
+          const asked = { ...order, name: basename(path), url: `${base}/media/${name}` };
+          const result: RecordingAnalysis = unwrap(await page.evaluate((sent) => window.akmeon.analyse(sent), asked));
+          for (const note of result.notes) warn(note);
+          process.stdout.write(`${JSON.stringify({ file: basename(path), ...result })}\n`);
+        } catch (error) {
+          told(file, error);
+          if (!(error instanceof Exit) && !(await lives())) return;
+        }
+    });
+  if (failed) throw failed;
 }
 
 /** A profile's own names, for checking what is asked for; the engine checks the profile itself. */

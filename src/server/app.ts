@@ -20,8 +20,9 @@ export interface ServerFolders {
 /** Files a command line job may read, and the one it may write. */
 export interface Job {
   readonly token: string;
-  readonly media: ReadonlyMap<string, string>;
-  readonly out?: string;
+  /** Files that it may read, by name, and the one that it may write; both change from file to file of a long job. */
+  media: ReadonlyMap<string, string>;
+  out?: string | undefined;
 }
 
 const TYPES: Record<string, string> = {

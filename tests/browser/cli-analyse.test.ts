@@ -52,6 +52,42 @@ describe('akmeon analyse', () => {
     expect(stdout.trim().split('\n')).toHaveLength(1);
   });
 
+  it('takes several files at once, with one browser for them; one that cannot be read does not stop the rest', () => {
+    const broken = join(folder, 'broken.mp4');
+    writeFileSync(broken, 'no movie');
+    const wave = (rate: number, channels: number): Buffer => {
+      const head = Buffer.alloc(44 + 8000);
+      head.write('RIFF');
+      head.writeUInt32LE(36 + 8000, 4);
+      head.write('WAVEfmt ', 8);
+      head.writeUInt32LE(16, 16);
+      head.writeUInt16LE(1, 20);
+      head.writeUInt16LE(channels, 22);
+      head.writeUInt32LE(rate, 24);
+      head.writeUInt32LE((rate * channels * 2) >>> 0, 28);
+      head.writeUInt16LE(channels * 2, 32);
+      head.writeUInt16LE(16, 34);
+      head.write('data', 36);
+      head.writeUInt32LE(8000, 40);
+      return head;
+    };
+    const [fast, none] = [join(folder, 'fast.wav'), join(folder, 'none.wav')];
+    writeFileSync(fast, wave(4_000_000_000, 1));
+    writeFileSync(none, wave(44_100, 0));
+    const files = [fixture('hits.mp4'), broken, fast, none, fixture('silent.mp4')];
+    const { status, stdout, stderr } = akmeon('analyse', ...files, '--json');
+    const lines = stdout
+      .trim()
+      .split('\n')
+      .map((line) => (JSON.parse(line) as { file: string }).file);
+    expect(lines).toEqual(['hits.mp4', 'silent.mp4']);
+    expect(status).toBe(3);
+    // What nothing can have is damage, said as such, whatever memory it would ask for.
+    for (const name of ['broken.mp4', 'fast.wav', 'none.wav']) expect(stderr).toContain(`${name}: `);
+    expect(stderr).toMatch(/fast\.wav is damaged: .*4000000000/);
+    expect(stderr).not.toMatch(/alloc|array buffer/i);
+  });
+
   it("finds the demo's events, whose exact times stand beside it", () => {
     const events = JSON.parse(readFileSync(at('demo/events.json'), 'utf8')) as Record<
       string,

@@ -123,7 +123,12 @@ export async function describeMedia(
   const media = await openMedia(location, name);
   try {
     const notes: string[] = [];
-    const audio = await Promise.all(media.audio.map(describeAudio));
+    const described = await Promise.all(media.audio.map(describeAudio));
+    const audio = described.map(({ damaged: _, ...track }): AudioTrackInfo => track);
+    const damaged = described.find((track) => track.damaged)?.damaged;
+    if (damaged && !media.video)
+      throw new EngineError('truncated', `${name} is damaged: its sound is said to have ${damaged}.`);
+    if (damaged) notes.push(`One of its sound tracks is damaged and left out: it is said to have ${damaged}.`);
     audio.forEach((track, i) => {
       if (!track.readable)
         notes.push(`Sound track ${i + 1} (${track.codec}) cannot be decoded by this browser and stays silent.`);
@@ -177,19 +182,29 @@ export async function describeMedia(
   }
 }
 
-async function describeAudio(track: InputAudioTrack): Promise<AudioTrackInfo> {
+/** Of sound that a document can hold: schema.ts. */
+const SAMPLE_RATES = { min: 1000, max: 768_000 };
+const MOST_CHANNELS = 64;
+
+/** `damaged`: what it says of itself that nothing can have. */
+async function describeAudio(track: InputAudioTrack): Promise<AudioTrackInfo & { readonly damaged?: string }> {
   const [codec, internal, name, language] = await Promise.all([
     track.getCodec(),
     track.getInternalCodecId(),
     track.getName(),
     track.getLanguageCode(),
   ]);
+  const [channels, sampleRate] = [await track.getNumberOfChannels(), await track.getSampleRate()];
+  const real =
+    channels >= 1 && channels <= MOST_CHANNELS && sampleRate >= SAMPLE_RATES.min && sampleRate <= SAMPLE_RATES.max;
   return {
     codec: (codec ?? (typeof internal === 'string' ? internal : 'unknown')).slice(0, 300),
-    channels: Math.max(1, await track.getNumberOfChannels()),
-    sampleRate: await track.getSampleRate(),
+    channels: real ? channels : 1,
+    sampleRate: real ? sampleRate : SAMPLE_RATES.min,
     name: (name ?? (language !== 'und' ? language : '')).slice(0, 1000),
-    readable: await track.canDecode(),
+    // What nothing can have is damage: no memory is asked for by such numbers.
+    readable: real && (await track.canDecode()),
+    ...(!real && { damaged: `${sampleRate} samples a second in ${channels} channels` }),
   };
 }
 
