@@ -1,6 +1,6 @@
 /** Speed, as ratios against a reference in the same run: `npm run bench [-- sound picture export drawing layers accents screen memory]`. */
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
-import { mkdtemp } from 'node:fs/promises';
+import { mkdtemp, rm } from 'node:fs/promises';
 import { readdirSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -15,8 +15,12 @@ import { screen } from './screen.ts';
 
 const bench = await startParts('tests/bench/parts.ts');
 const clip = bench.file(at('demo/lantern-drift.mp4'));
-const scratch = await mkdtemp(join(tmpdir(), 'akmeon-bench-'));
-const rows: [what: string, figure: string, reference: string][] = [];
+/** A folder of its own for each group. */
+let scratch = '';
+/** Each figure is printed when it is there: what fails later loses none. */
+const rows = {
+  push: (row: [what: string, figure: string, reference: string]): void => console.log(`| ${row.join(' | ')} |`),
+};
 const run = <T>(what: string, work: Promise<T>): Promise<T> => {
   process.stderr.write(`${what}…\n`);
   return work;
@@ -314,8 +318,17 @@ const groups = {
   screen: () => screen(rows, scratch),
   memory,
 };
-for (const [name, work] of Object.entries(groups)) if (asked.size === 0 || asked.has(name)) await work();
-await bench.close();
-
 console.log('| what | figure | against |\n|---|---|---|');
-for (const row of rows) console.log(`| ${row.join(' | ')} |`);
+for (const [name, work] of Object.entries(groups)) {
+  if (asked.size > 0 && !asked.has(name)) continue;
+  scratch = await mkdtemp(join(tmpdir(), 'akmeon-bench-'));
+  try {
+    await work();
+  } catch (error) {
+    process.stderr.write(`${name} failed: ${error instanceof Error ? error.message : String(error)}\n`);
+    process.exitCode = 1;
+  } finally {
+    await rm(scratch, { recursive: true, force: true });
+  }
+}
+await bench.close();

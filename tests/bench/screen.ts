@@ -93,7 +93,7 @@ async function untilShown(page: Page, key: string): Promise<number> {
   );
 }
 
-export async function screen(rows: Row[], scratch: string): Promise<void> {
+export async function screen(rows: { push(row: Row): void }, scratch: string): Promise<void> {
   const bench = await startBench();
   try {
     const page = await bench.page();
