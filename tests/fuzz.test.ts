@@ -14,8 +14,6 @@ import { EFFECTS } from '../src/effects/index.ts';
 import { STARTER_ACCENTS } from '../src/effects/starters.ts';
 
 const MUTATIONS = Number(process.env['AKMEON_MUTATIONS'] ?? 6000);
-/** Milliseconds that one file may take on a busy machine. */
-const PATIENCE = 3000;
 
 /** Whole numbers from a seed, each call another. */
 function dice(seed: number): (below: number) => number {
@@ -89,15 +87,12 @@ function attack(
   let read = 0;
   for (let i = 0; i < count; i++) {
     const text = make(dice(hash(seed, i)));
-    const began = performance.now();
     try {
       use(text);
       read++;
     } catch (error) {
       if (!(error instanceof own)) throw new Error(`seed ${seed}, mutation ${i}: ${String(error)}`, { cause: error });
     }
-    const took = performance.now() - began;
-    if (took > PATIENCE) throw new Error(`seed ${seed}, mutation ${i} took ${Math.round(took)} ms`);
   }
   return read;
 }

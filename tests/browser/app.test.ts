@@ -287,9 +287,13 @@ describe('the demo', () => {
       let file: string | null = null;
       page.on('download', (download) => void download.path().then((path) => (file = path)));
       while (!file && presses < 8) {
+        const before = await page.locator('[data-main]').textContent();
         await page.locator('[data-main]:not([disabled])').click({ timeout: 200_000 });
         presses++;
-        await page.waitForTimeout(700);
+        // What comes next is another button, or the file.
+        await expect
+          .poll(async () => file !== null || (await page.locator('[data-main]').allTextContents())[0] !== before)
+          .toBe(true);
       }
       await expect.poll(() => file).not.toBeNull();
       const read = await parts.page.evaluate((url) => window.parts.read(url), parts.file(file!));
@@ -306,7 +310,7 @@ describe('the demo', () => {
       await main(page).waitFor();
       await page.goto(`${bench.origin}/montage/harbour-nights/${name}`);
       await main(page).waitFor();
-      await page.waitForTimeout(1500);
+      await page.evaluate(() => document.fonts.ready);
       const { violations } = await new AxeBuilder({ page }).analyze();
       expect(
         violations
@@ -315,8 +319,7 @@ describe('the demo', () => {
       ).toEqual([]);
       for (const [width, height] of SIZES) {
         await page.setViewportSize({ width, height });
-        await page.waitForTimeout(300);
-        expect(await page.evaluate(cutOff), `${width}x${height}`).toEqual([]);
+        await expect.poll(() => page.evaluate(cutOff), { message: `${width}x${height}` }).toEqual([]);
         // The picture fills its place: its full width or its full height.
         const fills = await page.evaluate(() => {
           const picture = document.querySelector('[data-stage]')!.getBoundingClientRect();
@@ -439,7 +442,6 @@ describe('bad input, each with a sentence and nothing lost', () => {
     await second.goto(page.url());
     await second.getByText('open in another tab').waitFor();
     await second.getByLabel('Name of the montage').fill('Overwritten');
-    await second.waitForTimeout(500);
     expect((await montageOf(page)).name).toBe('New montage');
     await second.close();
   });
@@ -502,14 +504,15 @@ describe('playing', () => {
     await expect.poll(playhead).toBeGreaterThan(20);
     await page.keyboard.press('Space');
     const stopped = await playhead();
-    await page.waitForTimeout(400);
+    // Two pictures later it still stands.
+    await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))));
     expect(await playhead()).toBe(stopped);
     await page.getByRole('button', { name: 'Next hit' }).click();
     const hit = await playhead();
     await page.keyboard.press('o');
     await page.keyboard.press('4');
     await page.keyboard.press('Space');
-    await page.waitForTimeout(1500);
+    await expect.poll(playhead).not.toBe(hit);
     const [low, high] = [await playhead(), hit + 24];
     expect(low).toBeGreaterThanOrEqual(hit - 12);
     expect(low).toBeLessThanOrEqual(high);

@@ -44,7 +44,7 @@ const stateOf = async (card = first()): Promise<number[]> =>
 async function boltsCard() {
   const show = page.getByRole('button', { name: /^Show all/ });
   if (await show.count()) await show.click();
-  for (let tries = 0; tries < 50; tries++, await page.waitForTimeout(100))
+  for (; ; await page.waitForTimeout(100))
     for (const card of await page.locator('[data-family]').all()) {
       const frames = await card
         .locator('[data-frame]')
@@ -151,7 +151,7 @@ describe('families of the same sound', () => {
     await page.keyboard.press('Shift+M');
     await expect.poll(async () => (await montageOf(page)).families[0]!.more).toBeGreaterThan(0.3);
     await page.getByLabel('Likeness from which more of it is found').waitFor();
-    await page.waitForTimeout(1500);
+    await expect.poll(() => page.locator('[data-job-share]').count()).toBe(0);
     const frames = await page
       .getByRole('tab', { name: 'Hits', exact: true })
       .click()
@@ -180,11 +180,9 @@ describe('families of the same sound', () => {
   it('are heard one member after another', async () => {
     const seen = new Set<string>();
     await first().getByRole('button', { name: 'Hear', exact: true }).click();
-    for (let i = 0; i < 25; i++) {
-      seen.add((await page.locator('[data-playhead]').getAttribute('data-playhead'))!);
-      await page.waitForTimeout(60);
-    }
-    expect(seen.size).toBeGreaterThan(3);
+    const heard = async (): Promise<number> =>
+      seen.add((await page.locator('[data-playhead]').getAttribute('data-playhead'))!).size;
+    await expect.poll(heard, { interval: 30 }).toBeGreaterThan(3);
     await page.keyboard.press('Space');
   });
 

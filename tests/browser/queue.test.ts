@@ -203,7 +203,7 @@ describe('a batch over a queue', () => {
       ({ exitCode, signalCode, spawnargs }) => exitCode === null && !signalCode && spawnargs.includes('worker'),
     );
     redis.kill('SIGKILL');
-    await new Promise((resolve) => setTimeout(resolve, 500));
+    await expect.poll(() => redis.signalCode).toBe('SIGKILL');
     worker!.kill('SIGTERM');
     await expect.poll(() => worker!.exitCode, { timeout: 15_000 }).toBe(0);
   });

@@ -282,7 +282,8 @@ describe("a person's work", () => {
     const page = await fresh();
     await bring(page, fixture('hits.mp4'));
     await page.getByText(/hits.mp4 is in/).waitFor();
-    await page.waitForTimeout(800);
+    await page.locator('[data-stage][data-shown="0"]').waitFor();
+    await saved(page);
     expect(await page.locator('[data-tone="error"]').count()).toBe(0);
     // H twice on one frame is one hit.
     await page.keyboard.press('h');
@@ -355,8 +356,8 @@ describe('a killed worker', () => {
     await bring(page, fixture('three-hours.mkv'));
     await page.getByText(/three-hours.mkv is in/).waitFor();
     await page.getByRole('button', { name: 'Find hits' }).click();
-    await page.locator('[data-job-share]').first().waitFor();
-    await page.waitForTimeout(300);
+    // It has said how far it is.
+    await page.locator('[data-job-share]:not([data-job-share=""])').first().waitFor();
     await page.getByRole('button', { name: 'Cancel', exact: true }).click();
     await page.getByRole('button', { name: /Find hits|Resume finding/ }).waitFor();
     expect(await page.getByRole('button', { name: 'Check the hits' }).count()).toBe(0);

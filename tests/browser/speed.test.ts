@@ -34,7 +34,7 @@ describe('in the app', () => {
     await page.keyboard.press('Escape');
     // Backwards from the last frame: the next one lies between two of the source.
     await page.getByRole('button', { name: 'One frame on' }).click();
-    await page.waitForTimeout(3000);
+    await page.locator('[data-stage][data-shown="1"]').waitFor();
     await page.getByLabel('Between the frames of clip 1').selectOption('blended');
     await page.getByLabel('Sound of clip 1').selectOption('silent');
     expect((await montageOf(page)).clips[0]).toMatchObject({ speed: -0.5, between: 'blended', slowed: 'silent' });

@@ -196,7 +196,9 @@ describe('in the app', () => {
     await expect.poll(async () => (await subject())?.brushed?.strokes.length, { timeout: 20_000 }).toBe(2);
     expect(await frames()).toBe(1);
     await page.getByRole('button', { name: 'Carry the subject of lantern-drift.mp4' }).click();
-    await page.waitForTimeout(3000);
+    const carried = async (): Promise<number> =>
+      Number(await page.locator('[data-job-share]').first().getAttribute('data-job-share'));
+    await expect.poll(carried).toBeGreaterThan(0.02);
     await page.getByRole('button', { name: /^Cancel/ }).click();
     await expect.poll(frames, { timeout: 20_000 }).toBeGreaterThan(1);
     await station(page, 'Shape');

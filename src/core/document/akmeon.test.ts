@@ -78,10 +78,8 @@ describe('.akmeon files', () => {
     ],
     ['a rate that no camera has', broken((m) => (m['sources'][0].video.rate.num = 5111838000)), /rate\/num/],
     ['a value past all effects', broken((m) => (m['accents'][0].effects[0].params.zoom = 1e300)), /zoom/],
-  ])('answers %s in a sentence, and quickly', (_, text, sentence) => {
-    const began = performance.now();
+  ])('answers %s in a sentence', (_, text, sentence) => {
     expect(() => readMontage(text)).toThrow(sentence);
-    expect(performance.now() - began).toBeLessThan(3000);
   });
 
   it('checks what is stored in the browser as it checks a file', () => {

