@@ -1,6 +1,6 @@
 /**
- * READ FIRST: the stages from signals to passes, in their order, each a pure function.
- * The engine feeds the first and draws the last; nothing in between knows a clock or a screen.
+ * READ FIRST: a list of the stages from signals to passes, in their order, each a pure function. Nothing runs through this
+ * file: the engine's threads call the first and the last of them, `app/stores/derived.ts` those between.
  */
 export { occurrences } from './timeline/occurrences.ts';
 export { mergeHits } from './finding/hits/merge.ts';

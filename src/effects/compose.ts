@@ -232,7 +232,7 @@ export function costOf(steps: readonly Step[]): { draws: number; reads: number }
 const structName = (id: string): string => id[0]!.toUpperCase() + id.slice(1);
 const glslType = (size: number): string => (size === 1 ? 'float' : `vec${size}`);
 
-/** Integer hash and gradient noise of core/random/hash.ts; transfer of IEC 61966-2-1. */
+/** Integer hash and gradient noise of core/base/hash.ts; transfer of IEC 61966-2-1. */
 const PRELUDE = `
 float fromLinear(float v) { return v <= 0.0 ? 0.0 : v <= 0.0031308 ? v * 12.92 : 1.055 * pow(v, 1.0 / 2.4) - 0.055; }
 float toLinear(float v) { return v <= 0.04045 ? v / 12.92 : pow((v + 0.055) / 1.055, 2.4); }

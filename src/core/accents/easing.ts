@@ -2,7 +2,10 @@
 import { EASING_NAMES, type Cubic, type Easing, type EasingName } from '../document/types.ts';
 import bezier from 'bezier-easing';
 
-/** CSS Easing Functions Level 1 control points; `hold` is steps(1, jump-end), `bounce` no cubic. */
+/**
+ * Control points of cubics. CSS Easing Functions Level 1: `linear`, `ease`, `slow out` (its ease-in), `both slow` (its
+ * ease-in-out), `hold` (its steps(1, jump-end)). `fast out` and `overshoot`: common practice, no source. `bounce` is no cubic.
+ */
 export const EASINGS = {
   hold: null,
   linear: [0, 0, 1, 1],

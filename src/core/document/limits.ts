@@ -1,9 +1,8 @@
 import { FPS } from '../base/time.ts';
 
 /**
- * Bounds of everything a file or a field can hold, all inclusive. Schema, loops and fields take them
- * from here, so that what can be entered can be saved, what was saved can be opened, and nothing
- * that can be opened costs unbounded time.
+ * Bounds of what a file can hold, all inclusive. The schema and the loops over what was read take them from here, so that
+ * nothing that can be opened costs unbounded time. Many fields of the screen have narrower bounds of their own.
  */
 export const LIMITS = {
   /** Seconds within a source; recordings may begin a little before their zero. */
