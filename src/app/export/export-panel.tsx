@@ -19,7 +19,7 @@ import { saveLink } from '../stores/opening.ts';
 import { jobs } from '../stores/jobs.ts';
 import { titlesOutside, type TitleOutside } from '../stores/titles-outside.ts';
 import { useDerived } from '../stores/derived.ts';
-import { fileName, startExport, useExport, type Ordered } from '../stores/exporting.ts';
+import { askedText, fileName, startExport, useExport, type Ordered } from '../stores/exporting.ts';
 import { queueExport, useExportQueue } from '../stores/export-queue.ts';
 import { Queue } from './queue.tsx';
 import { LevelsPanel } from './levels.tsx';
@@ -107,8 +107,9 @@ export function ExportPanel() {
   const waiting = useExportQueue((q) => q.list.length);
   /** The finished file, while the montage is as it was exported. */
   const current = state.phase === 'done' && state.of === montage ? state : null;
-  /** The main button saves what is the only one. */
-  const only = current?.files.length === 1 ? current.files[0] : null;
+  /** The main button saves what is there, until something else is asked for. */
+  const saves = current && (current.asked === null || current.asked === askedText(orders)) ? current.files : [];
+  const only = saves.length === 1 ? saves[0] : null;
   const choosePlace = async (): Promise<void> => {
     try {
       const handle = await window.showSaveFilePicker({
@@ -254,14 +255,10 @@ export function ExportPanel() {
       <LevelsPanel />
       <Lists />
       <div className="foot flex flex-col gap-2">
-        {current && current.files.length > 1 && current.files.every(({ url }) => url) ? (
-          <button
-            className="key-main"
-            data-main
-            onClick={() => current.files.forEach(({ name, url }) => saveLink(url!, name))}
-          >
+        {saves.length > 1 && saves.every(({ url }) => url) ? (
+          <button className="key-main" data-main onClick={() => saves.forEach(({ name, url }) => saveLink(url!, name))}>
             <Download size={16} />
-            Save {current.files.length} files
+            Save {saves.length} files
           </button>
         ) : only?.url ? (
           <a className="key-main" data-main href={only.url} download={only.name}>

@@ -47,9 +47,14 @@ type State =
       readonly files: readonly ExportedFile[];
       /** What was exported: after an edit it is an older state. */
       readonly of: Montage;
+      /** What was asked for, as a text; null where files of several orders are there. */
+      readonly asked: string | null;
     };
 
 export const useExport = create<{ state: State }>(() => ({ state: { phase: 'idle' } }));
+
+/** What is asked for, told from anything else. */
+export const askedText = (orders: readonly Ordered[]): string => JSON.stringify(orders);
 
 /** The name of a montage's file, or of one of its formats. */
 export const fileName = (name: string, format = '', kind?: string): string =>
@@ -122,7 +127,9 @@ export async function startExport(
       }
       if (!keep) await dropWaiting();
       waiting = [...waiting, ...own];
-      useExport.setState({ state: { phase: 'done', files: [...kept, ...files], of: montage } });
+      useExport.setState({
+        state: { phase: 'done', files: [...kept, ...files], of: montage, asked: keep ? null : askedText(orders) },
+      });
       for (const { name, result } of files) {
         const damage = damageSentence(result.damaged);
         notice(
