@@ -37,7 +37,11 @@ function faultOf(montage: Montage, before: Montage | undefined): { lastStep: boo
 export class DialogGuard extends Component<{ name: string; onClose: () => void; children: ReactNode }> {
   override state = { failed: false };
   static getDerivedStateFromError = () => ({ failed: true });
+  private told = false;
   override componentDidCatch(error: unknown): void {
+    // Several parts of it may fail at once.
+    if (this.told) return;
+    this.told = true;
     const { name, onClose } = this.props;
     notice(`${name} failed and was closed. The montage is as it was. The reason given: ${sentence(error)}`, 'error');
     onClose();
