@@ -413,7 +413,7 @@ describe('what an accent can hold', () => {
     const bad = join(folder, 'bad.cube');
     await writeFile(bad, 'LUT_3D_SIZE 2\n0 0 0');
     await field.setInputFiles(bad);
-    await expect.poll(() => trouble(page)).toMatch(/1 colours where 8 belong/);
+    await page.locator('[data-tone="error"]').filter({ hasText: '1 colours where 8 belong' }).waitFor();
     expect((await accentNow()).effects[0]!.table).toMatchObject({ name: 'swap.cube', size: 2 });
     await button(page, 'Remove Colour table').click();
   });

@@ -235,7 +235,7 @@ export function ExportPanel() {
               }. `}
             {damageSentence(result.damaged)}
             {!current && ' The montage has changed since.'}
-            {url && (!current || state.files.length > 1) && (
+            {url && saves.length !== 1 && (
               <a className="ml-1 underline" href={url} download={name}>
                 {current ? 'Save it' : 'Save the older file'}
               </a>
