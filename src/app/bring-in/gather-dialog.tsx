@@ -6,6 +6,7 @@ import { labelsOf } from '../../core/document/families.ts';
 import { HIT_KINDS, type Hit } from '../../core/document/types.ts';
 import { gather, setGathered, type Around, type Gathering } from '../../core/timeline/gather.ts';
 import { carries } from '../../core/document/hits.ts';
+import { counted } from '../parts/counted.ts';
 import { SourcePicture } from '../parts/frame-picture.tsx';
 import { hitLook, kindName } from '../parts/kinds.ts';
 import { NumberField } from '../parts/number-field.tsx';
@@ -13,8 +14,6 @@ import { useDerived } from '../stores/derived.ts';
 import { edit } from '../stores/montage.ts';
 import { musicTimes } from '../stores/row.ts';
 import { notice } from '../stores/view.ts';
-
-const count = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`;
 
 /** Clips of which a picture is shown. */
 const SHOWN = 60;
@@ -245,9 +244,9 @@ export function GatherDialog({ onClose }: { onClose: () => void }) {
           <p className="text-fog" data-gathered={result.clips.length} data-left={result.left.length}>
             <b className="text-sail">{result.clips.length}</b> clips,{' '}
             <b className="text-sail">{result.length.toFixed(1)} s</b>
-            {result.left.length > 0 && `, ${count(result.left.length, 'hit')} left out`}
+            {result.left.length > 0 && `, ${counted(result.left.length, 'hit')} left out`}
             {result.merged > 0 &&
-              `; ${count(result.merged, 'hit')} ${result.merged === 1 ? 'lies' : 'lie'} in the clip of another hit`}
+              `; ${counted(result.merged, 'hit')} ${result.merged === 1 ? 'lies' : 'lie'} in the clip of another hit`}
             {result.crowded > 0 &&
               `; ${result.crowded} of those left out ${result.crowded === 1 ? 'is' : 'are'} too near others for a clip of this length`}
           </p>

@@ -5,6 +5,7 @@ import { changeAccent } from '../../core/document/edits.ts';
 import { LIMITS } from '../../core/document/limits.ts';
 import { BETWEENS, GAINED, RAMP_ENDS, SLOWED_SOUNDS, type Clip, type Ramp } from '../../core/document/types.ts';
 import { Choice } from '../parts/choice.tsx';
+import { counted } from '../parts/counted.ts';
 import { BETWEEN_NAMES, RAMP_END_NAMES, SLOWED_NAMES } from '../parts/speed-names.ts';
 import { NumberField } from '../parts/number-field.tsx';
 import { hitsOnBeats } from '../../core/timeline/land.ts';
@@ -36,15 +37,13 @@ function onBeatsNow(): ReadonlySet<string> | null {
   return derived && beats.length ? hitsOnBeats(derived.line, derived.everywhere, beats) : null;
 }
 
-const hitsSaid = (count: number): string => `${count} ${count === 1 ? 'hit' : 'hits'}`;
-
 /** What a change did to hits on beats, in words; empty where there are none. */
 function beatsSaid(before: ReadonlySet<string> | null, after: ReadonlySet<string> | null): string {
   if (!before || !after) return '';
   const left = [...before].filter((id) => !after.has(id)).length;
   const come = [...after].filter((id) => !before.has(id)).length;
   if (!left && !come) return 'No hit leaves its beat.';
-  return `${left ? `${hitsSaid(left)} ${left === 1 ? 'leaves its beat' : 'leave their beats'}` : 'No hit leaves its beat'}${come ? `, ${hitsSaid(come)} now on one` : ''}.`;
+  return `${left ? `${counted(left, 'hit')} ${left === 1 ? 'leaves its beat' : 'leave their beats'}` : 'No hit leaves its beat'}${come ? `, ${counted(come, 'hit')} now on one` : ''}.`;
 }
 
 /** Frames by which the row is longer, in words. */
@@ -205,11 +204,11 @@ export function RampPanel() {
       {pick('sound', 'Its sound', SLOWED_SOUNDS, SLOWED_NAMES)}
       <p role="status">
         {on.length
-          ? `Laid on ${hitsSaid(on.length)}: ${frames(Math.round(won))}.`
+          ? `Laid on ${counted(on.length, 'hit')}: ${frames(Math.round(won))}.`
           : 'It lies on no hit yet: lay the accent on one, and the row slows there.'}
         {landed > 0 &&
-          ` ${hitsSaid(landed)} in clips that are landed on the music: the landed hits stay on their beats, and the time is taken from between them.`}
-        {keyed > 0 && ` ${hitsSaid(keyed)} in clips with speeds of their own along them, which take no ramp.`}
+          ` ${counted(landed, 'hit')} in clips that are landed on the music: the landed hits stay on their beats, and the time is taken from between them.`}
+        {keyed > 0 && ` ${counted(keyed, 'hit')} in clips with speeds of their own along them, which take no ramp.`}
         {beatsChanged && <span data-beats-left> {beatsChanged}</span>}
       </p>
     </section>

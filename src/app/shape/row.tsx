@@ -32,10 +32,8 @@ import { listText, readList } from '../../core/accents/lists.ts';
 import { NumberField } from '../parts/number-field.tsx';
 import { edit } from '../stores/montage.ts';
 import { notice } from '../stores/view.ts';
-import { dragStep, rowEnvelope, rowsOf, rowsWith, shown, type RowInfo } from './rows.ts';
+import { dragStep, restOf, rowEnvelope, rowsOf, rowsWith, shown, type RowInfo } from './rows.ts';
 import { changeRow, frameName, rowId, usePlacedAccent, useShapedFrame, useShaping } from './shaping.ts';
-
-const restOf = ({ spec }: RowInfo): number => spec.identity ?? spec.default;
 
 /** The key from which a segment runs over a frame. */
 const segmentAt = (envelope: Envelope, places: Places, at: number): Key | undefined =>

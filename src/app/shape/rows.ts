@@ -79,12 +79,15 @@ export function rowsOf({ accent, placed }: ShapedAccent, all: boolean): RowInfo[
 export const rowEnvelope = ({ data, param, part, spec }: RowInfo): Envelope =>
   partOf(data.params[param] ?? spec.default, part) ?? spec.default;
 
+/** Value of a row at which its parameter does nothing. */
+export const restOf = ({ spec }: RowInfo): number => spec.identity ?? spec.default;
+
 /** Rows that are set with one: those that are ticked, or picked, if it is among them. */
 export function rowsWith(rows: readonly RowInfo[], row: RowInfo): readonly RowInfo[] {
   const { also } = useShaping.getState();
   const picked = new Set(pickedCells(rows, row, 0).rows.map(rowId));
   return rows.filter(
-    (r) => r === row || rowId(r) === rowId(row) || picked.has(rowId(r)) || (also.has(rowId(row)) && also.has(rowId(r))),
+    (r) => rowId(r) === rowId(row) || picked.has(rowId(r)) || (also.has(rowId(row)) && also.has(rowId(r))),
   );
 }
 
@@ -121,7 +124,6 @@ export function put(
   const { places } = shaped;
   const { relation } = useShaping.getState();
   const { from, to: last } = pickedCells(rows, row, frame);
-  const rest = ({ spec }: RowInfo): number => spec.identity ?? spec.default;
   const was = (at: number): number => valueOn(rowEnvelope(row), places, at);
   const is = (at: number): number => (typed ? value : was(at) + value - was(frame));
   return together(
@@ -130,8 +132,8 @@ export function put(
         const before = typed ? now : rowEnvelope(r);
         let next = before;
         for (let at = from; at <= last; at++) {
-          const change = { was: was(at), is: is(at), rest: rest(row) };
-          const other = (): number => related(valueOn(before, places, at), rest(r), change, relation);
+          const change = { was: was(at), is: is(at), rest: restOf(row) };
+          const other = (): number => related(valueOn(before, places, at), restOf(r), change, relation);
           const to = r === row ? change.is : Math.round(other() * 1000) / 1000;
           next = keyedOn(next, places, at, Math.min(r.spec.max, Math.max(r.spec.min, to)));
         }

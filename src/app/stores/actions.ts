@@ -1,4 +1,5 @@
 /** What commands and buttons do, in the words of the montage. */
+import { counted } from '../parts/counted.ts';
 import type { Occurrence } from '../../core/timeline/occurrences.ts';
 import { nanoid } from 'nanoid';
 import { fromByteArray } from 'base64-js';
@@ -318,7 +319,7 @@ export function spreadAccent(accent: string): Rule {
 /** Deletes an accent, and says what goes with it. */
 export function deleteAccent({ id, name }: Pick<Accent, 'id' | 'name'>): void {
   const { montage } = useMontage.getState();
-  const count = (n: number, what: string): string[] => (n ? [`${n} ${what}${n === 1 ? '' : 's'}`] : []);
+  const count = (n: number, what: string): string[] => (n ? [counted(n, what)] : []);
   const along = [
     ...count(montage?.rules.filter(({ accents }) => accents.every(({ accent }) => accent === id)).length ?? 0, 'rule'),
     ...count(montage?.beds.filter((bed) => bed.accent === id).length ?? 0, 'bed'),
